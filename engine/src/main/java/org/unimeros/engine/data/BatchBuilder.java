@@ -1,0 +1,71 @@
+package org.unimeros.engine.data;
+
+import java.util.List;
+
+/** Collects rows of one schema into a batch. Not thread-safe. */
+public final class BatchBuilder {
+
+    private final ColumnBuilder[] columns;
+    private int rows;
+
+    public BatchBuilder(Schema schema) {
+        this(schema.fields().stream().map(Field::type).toList());
+    }
+
+    public BatchBuilder(List<DataType> types) {
+        columns = types.stream().map(ColumnBuilder::of).toArray(ColumnBuilder[]::new);
+    }
+
+    public ColumnBuilder column(int index) {
+        return columns[index];
+    }
+
+    /** Counts a row whose values were appended column by column. */
+    public void endRow() {
+        rows++;
+    }
+
+    /** Forgets the values of a row that was not ended. */
+    public void dropOpenRow() {
+        for (ColumnBuilder column : columns) {
+            column.truncate(rows);
+        }
+    }
+
+    public void appendRow(Batch from, int row) {
+        for (int c = 0; c < columns.length; c++) {
+            columns[c].append(from.column(c), row);
+        }
+        rows++;
+    }
+
+    public void appendAll(Batch from) {
+        for (int c = 0; c < columns.length; c++) {
+            columns[c].appendAll(from.column(c), from.rowCount());
+        }
+        rows += from.rowCount();
+    }
+
+    public int rowCount() {
+        return rows;
+    }
+
+    public long sizeInBytes() {
+        long bytes = 0;
+        for (ColumnBuilder column : columns) {
+            bytes += column.sizeInBytes();
+        }
+        return bytes;
+    }
+
+    /** The rows so far; the builder starts anew. */
+    public Batch build() {
+        Column[] built = new Column[columns.length];
+        for (int c = 0; c < columns.length; c++) {
+            built[c] = columns[c].build();
+        }
+        Batch batch = new Batch(rows, built);
+        rows = 0;
+        return batch;
+    }
+}

@@ -1,0 +1,43 @@
+package org.unimeros.engine.data;
+
+/**
+ * The values of one column for some rows: a primitive array and, where there are nulls, a bit set of them. What stands
+ * in the array for a null row is undefined. Arrays may be longer than the batch that holds the column.
+ *
+ * <p>Columns are not changed once they are made, so that batches, tasks and lookups can share them.
+ */
+public abstract sealed class Column permits BooleanColumn, IntColumn, LongColumn, DoubleColumn, TextColumn {
+
+    private final long[] nulls;
+
+    Column(long[] nulls) {
+        this.nulls = nulls;
+    }
+
+    /** The set of null rows, or null when there is none. */
+    public final long[] nulls() {
+        return nulls;
+    }
+
+    public final boolean isNull(int row) {
+        return nulls != null && Bits.get(nulls, row);
+    }
+
+    /** A column of the given rows, in their order. */
+    public abstract Column gather(int[] rows, int n);
+
+    /** A column of {@code n} rows from {@code from} on. */
+    public Column slice(int from, int n) {
+        int[] rows = new int[n];
+        for (int i = 0; i < n; i++) {
+            rows[i] = from + i;
+        }
+        return gather(rows, n);
+    }
+
+    /** The same values with other nulls. */
+    public abstract Column withNulls(long[] newNulls);
+
+    /** Bytes held for {@code rows} rows, for accounting. */
+    public abstract long sizeInBytes(int rows);
+}

@@ -1,0 +1,342 @@
+package org.unimeros.engine.data;
+
+import static java.nio.charset.StandardCharsets.UTF_8;
+
+import java.util.Arrays;
+
+/**
+ * Collects the values of one column. The typed {@code append} methods are for the physical form that the builder was
+ * made for; calling another one is a programming mistake. Not thread-safe.
+ */
+public abstract sealed class ColumnBuilder {
+
+    private int size;
+    private long[] nulls;
+
+    /** A builder for columns of this type. */
+    public static ColumnBuilder of(DataType type) {
+        return switch (type.physical()) {
+            case BITS -> new OfBits();
+            case INTS -> new OfInts();
+            case LONGS -> new OfLongs();
+            case DOUBLES -> new OfDoubles();
+            case BYTES -> new OfText();
+        };
+    }
+
+    public final int size() {
+        return size;
+    }
+
+    /** The first {@code rows} rows of a column, appended. */
+    public final void appendAll(Column from, int rows) {
+        for (int i = 0; i < rows; i++) {
+            append(from, i);
+        }
+    }
+
+    /** Some rows of a column of the same physical form, appended. */
+    public final void appendRows(Column from, int[] rows, int start, int end) {
+        for (int i = start; i < end; i++) {
+            append(from, rows[i]);
+        }
+    }
+
+    /** One row of a column of the same physical form, appended. */
+    public final void append(Column from, int row) {
+        if (from.isNull(row)) {
+            appendNull();
+        } else {
+            appendValue(from, row);
+        }
+    }
+
+    public final void appendNull() {
+        int row = size;
+        appendDefault();
+        if (nulls == null || nulls.length < Bits.words(size)) {
+            nulls = nulls == null ? Bits.make(Math.max(size, 64)) : Arrays.copyOf(nulls, Bits.words(size) * 2);
+        }
+        Bits.set(nulls, row);
+    }
+
+    public void appendBoolean(boolean value) {
+        throw wrongForm();
+    }
+
+    public void appendInt(int value) {
+        throw wrongForm();
+    }
+
+    public void appendLong(long value) {
+        throw wrongForm();
+    }
+
+    public void appendDouble(double value) {
+        throw wrongForm();
+    }
+
+    public void appendText(byte[] utf8, int start, int length) {
+        throw wrongForm();
+    }
+
+    public final void appendText(String value) {
+        byte[] utf8 = value.getBytes(UTF_8);
+        appendText(utf8, 0, utf8.length);
+    }
+
+    /** Forgets the rows from a number on, where there are any. */
+    public final void truncate(int rows) {
+        for (int i = rows; nulls != null && i < size && i < nulls.length * 64; i++) {
+            Bits.clear(nulls, i);
+        }
+        size = Math.min(size, rows);
+    }
+
+    /** The column collected so far; the builder starts anew. */
+    public final Column build() {
+        long[] set = Bits.any(nulls, Math.min(size, nulls == null ? 0 : nulls.length * 64))
+                ? Arrays.copyOf(nulls, Math.max(1, Bits.words(size)))
+                : null;
+        Column column = buildValues(size, set);
+        size = 0;
+        nulls = null;
+        return column;
+    }
+
+    /** A view of what was collected so far; valid until the next append. */
+    public final Column peek() {
+        long[] set = nulls;
+        if (set != null && set.length < Bits.words(size)) {
+            set = Arrays.copyOf(set, Bits.words(size));
+        }
+        return view(set);
+    }
+
+    /** Bytes collected so far. */
+    public abstract long sizeInBytes();
+
+    abstract void appendDefault();
+
+    abstract void appendValue(Column from, int row);
+
+    abstract Column buildValues(int rows, long[] nullRows);
+
+    abstract Column view(long[] nullRows);
+
+    final int grow() {
+        return size++;
+    }
+
+    static int larger(int length) {
+        return Math.max(64, length + (length >> 1));
+    }
+
+    private IllegalStateException wrongForm() {
+        return new IllegalStateException(getClass().getSimpleName() + " cannot hold this value");
+    }
+
+    private static final class OfBits extends ColumnBuilder {
+        private long[] bits = new long[2];
+
+        @Override
+        public void appendBoolean(boolean value) {
+            int row = grow();
+            if (row >>> 6 >= bits.length) {
+                bits = Arrays.copyOf(bits, larger(bits.length));
+            }
+            if (value) {
+                Bits.set(bits, row);
+            } else {
+                Bits.clear(bits, row);
+            }
+        }
+
+        @Override
+        void appendDefault() {
+            appendBoolean(false);
+        }
+
+        @Override
+        void appendValue(Column from, int row) {
+            appendBoolean(((BooleanColumn) from).value(row));
+        }
+
+        @Override
+        Column buildValues(int rows, long[] nullRows) {
+            return new BooleanColumn(Arrays.copyOf(bits, Math.max(1, Bits.words(rows))), nullRows);
+        }
+
+        @Override
+        Column view(long[] nullRows) {
+            return new BooleanColumn(bits, nullRows);
+        }
+
+        @Override
+        public long sizeInBytes() {
+            return size() / 8;
+        }
+    }
+
+    private static final class OfInts extends ColumnBuilder {
+        private int[] values = new int[64];
+
+        @Override
+        public void appendInt(int value) {
+            int row = grow();
+            if (row == values.length) {
+                values = Arrays.copyOf(values, larger(row));
+            }
+            values[row] = value;
+        }
+
+        @Override
+        void appendDefault() {
+            appendInt(0);
+        }
+
+        @Override
+        void appendValue(Column from, int row) {
+            appendInt(((IntColumn) from).values()[row]);
+        }
+
+        @Override
+        Column buildValues(int rows, long[] nullRows) {
+            return new IntColumn(Arrays.copyOf(values, rows), nullRows);
+        }
+
+        @Override
+        Column view(long[] nullRows) {
+            return new IntColumn(values, nullRows);
+        }
+
+        @Override
+        public long sizeInBytes() {
+            return 4L * size();
+        }
+    }
+
+    private static final class OfLongs extends ColumnBuilder {
+        private long[] values = new long[64];
+
+        @Override
+        public void appendLong(long value) {
+            int row = grow();
+            if (row == values.length) {
+                values = Arrays.copyOf(values, larger(row));
+            }
+            values[row] = value;
+        }
+
+        @Override
+        void appendDefault() {
+            appendLong(0);
+        }
+
+        @Override
+        void appendValue(Column from, int row) {
+            appendLong(((LongColumn) from).values()[row]);
+        }
+
+        @Override
+        Column buildValues(int rows, long[] nullRows) {
+            return new LongColumn(Arrays.copyOf(values, rows), nullRows);
+        }
+
+        @Override
+        Column view(long[] nullRows) {
+            return new LongColumn(values, nullRows);
+        }
+
+        @Override
+        public long sizeInBytes() {
+            return 8L * size();
+        }
+    }
+
+    private static final class OfDoubles extends ColumnBuilder {
+        private double[] values = new double[64];
+
+        @Override
+        public void appendDouble(double value) {
+            int row = grow();
+            if (row == values.length) {
+                values = Arrays.copyOf(values, larger(row));
+            }
+            values[row] = value;
+        }
+
+        @Override
+        void appendDefault() {
+            appendDouble(0);
+        }
+
+        @Override
+        void appendValue(Column from, int row) {
+            appendDouble(((DoubleColumn) from).values()[row]);
+        }
+
+        @Override
+        Column buildValues(int rows, long[] nullRows) {
+            return new DoubleColumn(Arrays.copyOf(values, rows), nullRows);
+        }
+
+        @Override
+        Column view(long[] nullRows) {
+            return new DoubleColumn(values, nullRows);
+        }
+
+        @Override
+        public long sizeInBytes() {
+            return 8L * size();
+        }
+    }
+
+    private static final class OfText extends ColumnBuilder {
+        private byte[] bytes = new byte[256];
+        private int[] offsets = new int[65];
+
+        @Override
+        public void appendText(byte[] utf8, int start, int length) {
+            int row = grow();
+            int at = row == 0 ? 0 : offsets[row];
+            int end = Math.addExact(at, length);
+            if (end > bytes.length) {
+                bytes = Arrays.copyOf(bytes, Math.max(end, larger(bytes.length)));
+            }
+            if (row + 1 >= offsets.length) {
+                offsets = Arrays.copyOf(offsets, larger(offsets.length));
+            }
+            System.arraycopy(utf8, start, bytes, at, length);
+            offsets[row + 1] = end;
+        }
+
+        @Override
+        void appendDefault() {
+            appendText(bytes, 0, 0);
+        }
+
+        @Override
+        void appendValue(Column from, int row) {
+            TextColumn text = (TextColumn) from;
+            int start = text.start(row);
+            appendText(text.bytes(), start, text.end(row) - start);
+        }
+
+        @Override
+        Column buildValues(int rows, long[] nullRows) {
+            int end = rows == 0 ? 0 : offsets[rows];
+            return new TextColumn(Arrays.copyOf(bytes, end), Arrays.copyOf(offsets, rows + 1), nullRows);
+        }
+
+        @Override
+        Column view(long[] nullRows) {
+            return new TextColumn(bytes, offsets, nullRows);
+        }
+
+        @Override
+        public long sizeInBytes() {
+            return 4L * size() + (size() == 0 ? 0 : offsets[size()]);
+        }
+    }
+}

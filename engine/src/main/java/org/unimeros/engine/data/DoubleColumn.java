@@ -1,0 +1,36 @@
+package org.unimeros.engine.data;
+
+/** A column over {@code double[]}: double. */
+public final class DoubleColumn extends Column {
+
+    private final double[] values;
+
+    public DoubleColumn(double[] values, long[] nulls) {
+        super(nulls);
+        this.values = values;
+    }
+
+    public double[] values() {
+        return values;
+    }
+
+    @Override
+    public DoubleColumn gather(int[] rows, int n) {
+        double[] from = values;
+        double[] out = new double[n];
+        for (int i = 0; i < n; i++) {
+            out[i] = from[rows[i]];
+        }
+        return new DoubleColumn(out, Bits.gather(nulls(), rows, n));
+    }
+
+    @Override
+    public DoubleColumn withNulls(long[] newNulls) {
+        return new DoubleColumn(values, newNulls);
+    }
+
+    @Override
+    public long sizeInBytes(int rows) {
+        return 8L * rows;
+    }
+}

@@ -1,0 +1,88 @@
+package org.unimeros.engine.data;
+
+import java.math.BigDecimal;
+import java.math.RoundingMode;
+import java.time.DateTimeException;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
+import java.util.Locale;
+import java.util.Optional;
+
+/** Reads single values from text. The rules are the same for casts, literals, files and folder names. */
+public final class Parse {
+
+    private Parse() {}
+
+    /**
+     * The value that a text means in a type, as {@link Values#get} would return it; empty when it means none. Blanks
+     * around numbers, dates and truth values are ignored.
+     */
+    public static Optional<Object> value(String text, DataType type) {
+        try {
+            return Optional.of(require(text, type));
+        } catch (NumberFormatException | DateTimeException | ArithmeticException e) {
+            return Optional.empty();
+        }
+    }
+
+    private static Object require(String text, DataType type) {
+        String bare = text.strip();
+        return switch (type) {
+            case DataType.Simple.TEXT -> text;
+            case DataType.Simple.INT -> Integer.parseInt(bare);
+            case DataType.Simple.LONG -> Long.parseLong(bare);
+            case DataType.Simple.DOUBLE -> number(bare);
+            case DataType.Decimal d -> decimal(new BigDecimal(bare), d);
+            case DataType.Simple.BOOLEAN -> truth(bare);
+            case DataType.Simple.DATE -> LocalDate.parse(bare);
+            case DataType.Simple.TIMESTAMP -> timestamp(bare);
+            case DataType.Simple.NULL -> throw new NumberFormatException("a null has no text");
+        };
+    }
+
+    /** Rounds to the scale of a type (half up); fails when the digits before the point do not fit. */
+    public static BigDecimal decimal(BigDecimal value, DataType.Decimal type) {
+        BigDecimal scaled = value.setScale(type.scale(), RoundingMode.HALF_UP);
+        if (scaled.precision() > type.precision()) {
+            throw new ArithmeticException(value + " has too many digits for " + type);
+        }
+        return scaled;
+    }
+
+    private static double number(String text) {
+        char last = text.isEmpty() ? ' ' : text.charAt(text.length() - 1);
+        if (last == 'd' || last == 'f' || last == 'D' || last == 'F') {
+            throw new NumberFormatException(text);
+        }
+        return switch (text.toLowerCase(Locale.ROOT)) {
+            case "nan" -> Double.NaN;
+            case "inf", "infinity", "+infinity" -> Double.POSITIVE_INFINITY;
+            case "-inf", "-infinity" -> Double.NEGATIVE_INFINITY;
+            default -> Double.parseDouble(text);
+        };
+    }
+
+    private static boolean truth(String text) {
+        return switch (text.toLowerCase(Locale.ROOT)) {
+            case "true", "t", "yes", "1" -> true;
+            case "false", "f", "no", "0" -> false;
+            default -> throw new NumberFormatException(text);
+        };
+    }
+
+    /** ISO 8601 with a blank or T between date and time, seconds optional; without an offset it is taken as UTC. */
+    private static Instant timestamp(String text) {
+        if (text.length() <= 10) {
+            return LocalDate.parse(text).atStartOfDay(ZoneOffset.UTC).toInstant();
+        }
+        String iso = text.charAt(10) == ' ' ? text.substring(0, 10) + 'T' + text.substring(11) : text;
+        boolean hasOffset = iso.endsWith("Z") || iso.indexOf('+', 11) > 0 || iso.indexOf('-', 11) > 0;
+        Instant instant = hasOffset
+                ? OffsetDateTime.parse(iso).toInstant()
+                : LocalDateTime.parse(iso).toInstant(ZoneOffset.UTC);
+        return Values.instant(Values.micros(instant));
+    }
+}

@@ -1,0 +1,137 @@
+package org.unimeros.engine.data;
+
+import static java.nio.charset.StandardCharsets.UTF_8;
+
+import java.util.Arrays;
+
+/**
+ * A column of UTF-8 text, plain or dictionary-encoded.
+ *
+ * <pre>
+ * plain:      value of row r = bytes[offsets[r] .. offsets[r + 1])
+ * dictionary: value of row r = bytes[offsets[ids[r]] .. offsets[ids[r] + 1])
+ * </pre>
+ *
+ * Gathering a dictionary column moves ids only; gathering a plain one copies bytes.
+ */
+public final class TextColumn extends Column {
+
+    private final byte[] bytes;
+    private final int[] offsets;
+    private final int[] ids;
+    private final int entries;
+
+    /** A plain column; {@code offsets} has one more entry than there are rows. */
+    public TextColumn(byte[] bytes, int[] offsets, long[] nulls) {
+        this(bytes, offsets, null, 0, nulls);
+    }
+
+    private TextColumn(byte[] bytes, int[] offsets, int[] ids, int entries, long[] nulls) {
+        super(nulls);
+        this.bytes = bytes;
+        this.offsets = offsets;
+        this.ids = ids;
+        this.entries = entries;
+    }
+
+    /** A column of ids into the first {@code entries} values of a plain column. */
+    public static TextColumn encoded(int[] ids, TextColumn dictionary, int entries, long[] nulls) {
+        return new TextColumn(dictionary.bytes, dictionary.offsets, ids, entries, nulls);
+    }
+
+    /** A column in which each of {@code rows} rows has the same value. */
+    public static TextColumn constant(String value, int rows) {
+        byte[] utf8 = value.getBytes(UTF_8);
+        return new TextColumn(utf8, new int[] {0, utf8.length}, new int[rows], 1, null);
+    }
+
+    public byte[] bytes() {
+        return bytes;
+    }
+
+    public int[] offsets() {
+        return offsets;
+    }
+
+    /** The dictionary ids, or null in a plain column. */
+    public int[] ids() {
+        return ids;
+    }
+
+    /** The number of dictionary entries; 0 in a plain column. */
+    public int entries() {
+        return entries;
+    }
+
+    public int start(int row) {
+        return offsets[ids == null ? row : ids[row]];
+    }
+
+    public int end(int row) {
+        return offsets[(ids == null ? row : ids[row]) + 1];
+    }
+
+    public String text(int row) {
+        int start = start(row);
+        return new String(bytes, start, end(row) - start, UTF_8);
+    }
+
+    /** Whether every row has one and the same value. */
+    public boolean isConstant() {
+        return entries == 1;
+    }
+
+    @Override
+    public TextColumn gather(int[] rows, int n) {
+        long[] nulls = Bits.gather(nulls(), rows, n);
+        if (ids != null) {
+            int[] out = new int[n];
+            for (int i = 0; i < n; i++) {
+                out[i] = ids[rows[i]];
+            }
+            return new TextColumn(bytes, offsets, out, entries, nulls);
+        }
+        int[] outOffsets = new int[n + 1];
+        for (int i = 0; i < n; i++) {
+            outOffsets[i + 1] = Math.addExact(outOffsets[i], offsets[rows[i] + 1] - offsets[rows[i]]);
+        }
+        byte[] out = new byte[outOffsets[n]];
+        for (int i = 0; i < n; i++) {
+            copy(bytes, offsets[rows[i]], out, outOffsets[i], outOffsets[i + 1] - outOffsets[i]);
+        }
+        return new TextColumn(out, outOffsets, nulls);
+    }
+
+    /** Short values are copied by a loop: the call of the intrinsic costs more than they do. */
+    private static void copy(byte[] from, int start, byte[] to, int at, int length) {
+        if (length > 24) {
+            System.arraycopy(from, start, to, at, length);
+            return;
+        }
+        for (int i = 0; i < length; i++) {
+            to[at + i] = from[start + i];
+        }
+    }
+
+    @Override
+    public TextColumn withNulls(long[] newNulls) {
+        return new TextColumn(bytes, offsets, ids, entries, newNulls);
+    }
+
+    @Override
+    public long sizeInBytes(int rows) {
+        if (ids != null) {
+            return 4L * rows;
+        }
+        return 4L * rows + (rows == 0 ? 0 : offsets[rows] - offsets[0]);
+    }
+
+    /** Compares by unsigned bytes, which is the order of Unicode code points. */
+    public static int compare(TextColumn a, int rowA, TextColumn b, int rowB) {
+        return Arrays.compareUnsigned(a.bytes, a.start(rowA), a.end(rowA), b.bytes, b.start(rowB), b.end(rowB));
+    }
+
+    public static boolean equal(TextColumn a, int rowA, TextColumn b, int rowB) {
+        return Arrays.equals(a.bytes, a.start(rowA), a.end(rowA), b.bytes, b.start(rowB), b.end(rowB));
+    }
+}

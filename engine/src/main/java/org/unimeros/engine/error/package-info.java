@@ -1,0 +1,2 @@
+/** The four families of failures and the help that their messages give. Uses nothing else of the engine. */
+package org.unimeros.engine.error;

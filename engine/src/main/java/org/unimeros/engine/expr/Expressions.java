@@ -1,0 +1,53 @@
+package org.unimeros.engine.expr;
+
+import java.util.BitSet;
+import java.util.List;
+import java.util.function.IntUnaryOperator;
+import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.Expression.Literal;
+
+/** Questions and changes that concern whole expression trees. */
+public final class Expressions {
+
+    private Expressions() {}
+
+    /** Marks the columns that an expression reads. */
+    public static void columns(Expression expression, BitSet into) {
+        if (expression instanceof ColumnRef ref) {
+            into.set(ref.index());
+        }
+        expression.children().forEach(child -> columns(child, into));
+    }
+
+    public static BitSet columns(Expression expression) {
+        BitSet set = new BitSet();
+        columns(expression, set);
+        return set;
+    }
+
+    /** The same expression with every column at another position. */
+    public static Expression remap(Expression expression, IntUnaryOperator position) {
+        if (expression instanceof ColumnRef ref) {
+            return new ColumnRef(position.applyAsInt(ref.index()), ref.name(), ref.type());
+        }
+        return expression.mapChildren(child -> remap(child, position));
+    }
+
+    /** The same expression with every column replaced by the expression that makes it. */
+    public static Expression substitute(Expression expression, List<Expression> by) {
+        if (expression instanceof ColumnRef ref) {
+            return by.get(ref.index());
+        }
+        return expression.mapChildren(child -> substitute(child, by));
+    }
+
+    /** Replaces what reads no column by its value, unless computing that value fails. */
+    public static Expression fold(Expression expression) {
+        Expression folded = expression.mapChildren(Expressions::fold);
+        boolean constant = !(folded instanceof Literal)
+                && !(folded instanceof ColumnRef)
+                && !folded.canFail()
+                && columns(folded).isEmpty();
+        return constant ? Evaluator.fold(folded) : folded;
+    }
+}

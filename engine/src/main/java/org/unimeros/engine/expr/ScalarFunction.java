@@ -1,0 +1,76 @@
+package org.unimeros.engine.expr;
+
+import java.util.List;
+import java.util.stream.Collectors;
+import org.unimeros.engine.data.Column;
+
+/**
+ * A function of values, resolved for the types of its arguments.
+ *
+ * @param strict whether the result is null wherever an argument is; the kernel of one that is not sets its own nulls
+ * @param canFail whether some argument values make it fail
+ */
+public record ScalarFunction(String name, Style style, boolean strict, boolean canFail, Kernel kernel) {
+
+    /** How a call of the function is written. */
+    public enum Style {
+        CALL,
+        INFIX,
+        PREFIX,
+        SUFFIX
+    }
+
+    /** Computes the function for all rows of a batch at once. */
+    @FunctionalInterface
+    public interface Kernel {
+        /**
+         * @param args one column per argument, each with at least {@code rows} rows
+         * @param nulls the rows in which some argument is null, or null; a strict kernel gives its result these nulls
+         * @throws RowProblem when the function has no result for a row
+         */
+        Column apply(Column[] args, int rows, long[] nulls);
+    }
+
+    /** A row for which a kernel has no result. */
+    @SuppressWarnings("serial")
+    static final class RowProblem extends RuntimeException {
+        final transient int row;
+
+        RowProblem(int row, String message) {
+            super(message, null, false, false);
+            this.row = row;
+        }
+    }
+
+    static ScalarFunction call(String name, Kernel kernel) {
+        return new ScalarFunction(name, Style.CALL, true, false, kernel);
+    }
+
+    static ScalarFunction failing(String name, Kernel kernel) {
+        return new ScalarFunction(name, Style.CALL, true, true, kernel);
+    }
+
+    static ScalarFunction infix(String name, boolean canFail, Kernel kernel) {
+        return new ScalarFunction(name, Style.INFIX, true, canFail, kernel);
+    }
+
+    String print(List<Expression> args) {
+        return switch (style) {
+            case CALL -> args.stream().map(Expression::toString).collect(Collectors.joining(", ", name + "(", ")"));
+            case INFIX -> Expression.paren(args.get(0)) + " " + name + " " + Expression.paren(args.get(1));
+            case PREFIX -> name + Expression.paren(args.get(0));
+            case SUFFIX -> Expression.paren(args.get(0)) + " " + name;
+        };
+    }
+
+    /** Functions are the same when they have the same name; their argument types stand beside them. */
+    @Override
+    public boolean equals(Object other) {
+        return other instanceof ScalarFunction that && name.equals(that.name) && style == that.style;
+    }
+
+    @Override
+    public int hashCode() {
+        return name.hashCode();
+    }
+}

@@ -1,0 +1,166 @@
+package org.unimeros.engine.expr;
+
+import java.time.DayOfWeek;
+import java.time.LocalDate;
+import java.time.temporal.IsoFields;
+import java.util.List;
+import java.util.Locale;
+import java.util.function.IntUnaryOperator;
+import java.util.function.LongUnaryOperator;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Expression.Call;
+
+/** Parts, truncation and conversions of dates and timestamps, all in UTC. */
+final class TimeKernels {
+
+    private static final long SECOND = 1_000_000L;
+    private static final long DAY = Interval.MICROS_PER_DAY;
+    private static final List<String> PARTS =
+            List.of("year", "quarter", "month", "week", "day", "weekday", "hour", "minute", "second", "epoch");
+    private static final List<String> UNITS =
+            List.of("year", "quarter", "month", "week", "day", "hour", "minute", "second");
+
+    private TimeKernels() {}
+
+    /** {@code extract(part from time)}: an int, or a long for epoch. Weekdays count from Monday = 1. */
+    static Expression extract(String part, Expression time) {
+        String name = part.toLowerCase(Locale.ROOT);
+        if (!PARTS.contains(name)) {
+            throw new UserMistake("unknown part of a time " + part + Near.hint(part, PARTS));
+        }
+        Expression instant = Types.coerce(requireTime(time, "extract"), DataType.TIMESTAMP);
+        ScalarFunction.Kernel kernel = name.equals("epoch")
+                ? (args, rows, nulls) -> longs(args[0], rows, nulls, v -> Math.floorDiv(v, SECOND))
+                : (args, rows, nulls) -> part(name, args[0], rows, nulls);
+        DataType type = name.equals("epoch") ? DataType.LONG : DataType.INT;
+        return new Call(ScalarFunction.call("extract_" + name, kernel), List.of(instant), type);
+    }
+
+    private static Column part(String name, Column column, int rows, long[] nulls) {
+        long[] values = ((LongColumn) column).values();
+        IntUnaryOperator ofDay = ofDay(name);
+        int[] out = new int[rows];
+        for (int i = 0; i < rows; i++) {
+            if (Arithmetic.isNull(nulls, i)) {
+                continue;
+            }
+            out[i] = ofDay != null
+                    ? ofDay.applyAsInt((int) Math.floorDiv(values[i], DAY))
+                    : ofTime(name, (int) (Math.floorMod(values[i], DAY) / SECOND));
+        }
+        return new IntColumn(out, nulls);
+    }
+
+    private static IntUnaryOperator ofDay(String name) {
+        return switch (name) {
+            case "year" -> day -> LocalDate.ofEpochDay(day).getYear();
+            case "quarter" -> day -> LocalDate.ofEpochDay(day).get(IsoFields.QUARTER_OF_YEAR);
+            case "month" -> day -> LocalDate.ofEpochDay(day).getMonthValue();
+            case "week" -> day -> LocalDate.ofEpochDay(day).get(IsoFields.WEEK_OF_WEEK_BASED_YEAR);
+            case "day" -> day -> LocalDate.ofEpochDay(day).getDayOfMonth();
+            case "weekday" -> day -> LocalDate.ofEpochDay(day).getDayOfWeek().getValue();
+            default -> null;
+        };
+    }
+
+    private static int ofTime(String name, int secondOfDay) {
+        return switch (name) {
+            case "hour" -> secondOfDay / 3600;
+            case "minute" -> secondOfDay / 60 % 60;
+            default -> secondOfDay % 60;
+        };
+    }
+
+    /** {@code date_trunc(unit, time)}: the start of the unit that the time lies in; the type stays. */
+    static Expression truncate(String unit, Expression time) {
+        String name = unit.toLowerCase(Locale.ROOT);
+        if (!UNITS.contains(name)) {
+            throw new UserMistake("unknown unit of time " + unit + Near.hint(unit, UNITS));
+        }
+        requireTime(time, "date_trunc");
+        ScalarFunction.Kernel kernel = time.type() == DataType.DATE
+                ? (args, rows, nulls) -> truncateDates(name, args[0], rows, nulls)
+                : (args, rows, nulls) -> longs(args[0], rows, nulls, truncation(name));
+        return new Call(ScalarFunction.call("date_trunc_" + name, kernel), List.of(time), time.type());
+    }
+
+    private static Column truncateDates(String unit, Column column, int rows, long[] nulls) {
+        int[] values = ((IntColumn) column).values();
+        int[] out = new int[rows];
+        for (int i = 0; i < rows; i++) {
+            out[i] = Arithmetic.isNull(nulls, i) ? 0 : startOf(unit, values[i]);
+        }
+        return new IntColumn(out, nulls);
+    }
+
+    private static LongUnaryOperator truncation(String unit) {
+        return switch (unit) {
+            case "second" -> v -> v - Math.floorMod(v, SECOND);
+            case "minute" -> v -> v - Math.floorMod(v, 60 * SECOND);
+            case "hour" -> v -> v - Math.floorMod(v, 3600 * SECOND);
+            case "day" -> v -> v - Math.floorMod(v, DAY);
+            default -> v -> startOf(unit, (int) Math.floorDiv(v, DAY)) * DAY;
+        };
+    }
+
+    private static int startOf(String unit, int epochDay) {
+        LocalDate day = LocalDate.ofEpochDay(epochDay);
+        LocalDate start = switch (unit) {
+            case "year" -> day.withDayOfYear(1);
+            case "quarter" -> day.withDayOfMonth(1).withMonth((day.getMonthValue() - 1) / 3 * 3 + 1);
+            case "month" -> day.withDayOfMonth(1);
+            case "week" -> day.with(DayOfWeek.MONDAY);
+            default -> day;
+        };
+        return (int) start.toEpochDay();
+    }
+
+    /** Epoch numbers to timestamps and back; {@code factor} is microseconds per unit. */
+    static Expression fromEpoch(String name, Expression number, long factor) {
+        Expression value = Types.coerce(number, DataType.LONG);
+        ScalarFunction.Kernel kernel = (args, rows, nulls) -> {
+            long[] from = ((LongColumn) args[0]).values();
+            long[] out = new long[rows];
+            for (int i = 0; i < rows; i++) {
+                out[i] = from[i] * factor;
+                if (out[i] / factor != from[i] && !Arithmetic.isNull(nulls, i)) {
+                    throw Arithmetic.overflow(i, String.valueOf(from[i]), "timestamp");
+                }
+            }
+            return new LongColumn(out, nulls);
+        };
+        return new Call(ScalarFunction.failing(name, kernel), List.of(value), DataType.TIMESTAMP);
+    }
+
+    static Expression toEpoch(String name, Expression time, long factor) {
+        Expression instant = Types.coerce(requireTime(time, name), DataType.TIMESTAMP);
+        ScalarFunction.Kernel kernel =
+                (args, rows, nulls) -> longs(args[0], rows, nulls, v -> Math.floorDiv(v, factor));
+        return new Call(ScalarFunction.call(name, kernel), List.of(instant), DataType.LONG);
+    }
+
+    static int plusMonths(int epochDay, int months) {
+        return (int) LocalDate.ofEpochDay(epochDay).plusMonths(months).toEpochDay();
+    }
+
+    private static Column longs(Column column, int rows, long[] nulls, LongUnaryOperator each) {
+        long[] values = ((LongColumn) column).values();
+        long[] out = new long[rows];
+        for (int i = 0; i < rows; i++) {
+            out[i] = Arithmetic.isNull(nulls, i) ? 0 : each.applyAsLong(values[i]);
+        }
+        return new LongColumn(out, nulls);
+    }
+
+    private static Expression requireTime(Expression e, String where) {
+        if (e.type() != DataType.DATE && e.type() != DataType.TIMESTAMP) {
+            throw new UserMistake(where + " needs a date or a timestamp, but found " + e.type() + " (" + e + ")");
+        }
+        return e;
+    }
+}

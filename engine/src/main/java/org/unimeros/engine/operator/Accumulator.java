@@ -1,0 +1,59 @@
+package org.unimeros.engine.operator;
+
+import java.util.List;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.expr.Aggregate;
+
+/**
+ * The state of one aggregate for all groups of a table, in arrays by group number.
+ *
+ * <p>States of several tasks are merged through partial columns, which travel with the keys. The result does not depend
+ * on how rows were divided: whole numbers and decimals are summed exactly in 128 bits, doubles as pairs of doubles
+ * (see {@link SumOfDoubles}), and partial states are merged in the order of the tasks.
+ */
+abstract class Accumulator {
+
+    /** The types of the partial columns of an aggregate. */
+    static List<DataType> partialTypes(Aggregate aggregate) {
+        DataType type = aggregate.argument().map(a -> a.type()).orElse(DataType.LONG);
+        List<DataType> sum = type == DataType.DOUBLE
+                ? List.of(DataType.DOUBLE, DataType.DOUBLE)
+                : List.of(DataType.LONG, DataType.LONG);
+        return switch (aggregate.kind()) {
+            case COUNT -> List.of(DataType.LONG);
+            case SUM -> sum;
+            case AVG -> List.of(sum.get(0), sum.get(1), DataType.LONG);
+            case MIN, MAX -> List.of(type);
+        };
+    }
+
+    static Accumulator of(Aggregate aggregate) {
+        DataType type = aggregate.argument().map(a -> a.type()).orElse(DataType.LONG);
+        return switch (aggregate.kind()) {
+            case COUNT -> new Count();
+            case SUM -> type == DataType.DOUBLE ? new SumOfDoubles() : new SumOfLongs(aggregate);
+            case AVG -> new Mean(type == DataType.DOUBLE ? new SumOfDoubles() : new SumOfLongs(aggregate), type);
+            case MIN -> Extreme.of(type, false);
+            case MAX -> Extreme.of(type, true);
+        };
+    }
+
+    /** Makes room for groups up to a number; new ones are empty. */
+    abstract void reserve(int groups);
+
+    /** Adds the argument's value of each row to the row's group; {@code argument} is null for count(*). */
+    abstract void add(int[] groups, int rows, Column argument);
+
+    /** Adds partial states, one per row, to the rows' groups. */
+    abstract void merge(int[] groups, int rows, Column[] partial);
+
+    /** The partial columns of the first {@code groups} groups. */
+    abstract Column[] partial(int groups);
+
+    /** The results of the first {@code groups} groups. */
+    abstract Column result(int groups);
+
+    /** Forgets all groups. */
+    abstract void clear();
+}

@@ -1,0 +1,62 @@
+package org.unimeros.engine.operator;
+
+import java.util.Arrays;
+import org.unimeros.engine.data.Bits;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.LongColumn;
+
+/** Counts rows, or values that are not null. */
+final class Count extends Accumulator {
+
+    private long[] counts = new long[16];
+
+    @Override
+    void reserve(int groups) {
+        if (groups > counts.length) {
+            counts = Arrays.copyOf(counts, Math.max(groups, counts.length * 2));
+        }
+    }
+
+    @Override
+    void add(int[] groups, int rows, Column argument) {
+        long[] c = counts;
+        long[] nulls = argument == null ? null : argument.nulls();
+        if (nulls == null) {
+            for (int i = 0; i < rows; i++) {
+                c[groups[i]]++;
+            }
+            return;
+        }
+        for (int i = 0; i < rows; i++) {
+            c[groups[i]] += Bits.get(nulls, i) ? 0 : 1;
+        }
+    }
+
+    @Override
+    void merge(int[] groups, int rows, Column[] partial) {
+        long[] c = counts;
+        long[] from = ((LongColumn) partial[0]).values();
+        for (int i = 0; i < rows; i++) {
+            c[groups[i]] += from[i];
+        }
+    }
+
+    @Override
+    Column[] partial(int groups) {
+        return new Column[] {result(groups)};
+    }
+
+    @Override
+    Column result(int groups) {
+        return new LongColumn(Arrays.copyOf(counts, groups), null);
+    }
+
+    long count(int group) {
+        return counts[group];
+    }
+
+    @Override
+    void clear() {
+        Arrays.fill(counts, 0);
+    }
+}

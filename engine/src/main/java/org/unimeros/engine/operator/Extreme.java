@@ -1,0 +1,278 @@
+package org.unimeros.engine.operator;
+
+import java.util.Arrays;
+import org.unimeros.engine.data.Bits;
+import org.unimeros.engine.data.BooleanColumn;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.TextColumn;
+
+/** The least or the greatest value, in the order that comparisons and sorts use. A partial state is the value so far. */
+abstract class Extreme extends Accumulator {
+
+    private long[] seen = new long[1];
+
+    static Extreme of(DataType type, boolean greatest) {
+        return switch (type.physical()) {
+            case INTS -> new OfInts(greatest);
+            case LONGS -> new OfLongs(greatest);
+            case DOUBLES -> new OfDoubles(greatest);
+            case BITS -> new OfBits(greatest);
+            case BYTES -> new OfText(greatest);
+        };
+    }
+
+    @Override
+    final void reserve(int groups) {
+        if (Bits.words(groups) > seen.length) {
+            seen = Arrays.copyOf(seen, Math.max(Bits.words(groups), seen.length * 2));
+        }
+        reserveValues(groups);
+    }
+
+    @Override
+    final void merge(int[] groups, int rows, Column[] partial) {
+        add(groups, rows, partial[0]);
+    }
+
+    @Override
+    final Column[] partial(int groups) {
+        return new Column[] {result(groups)};
+    }
+
+    @Override
+    void clear() {
+        Arrays.fill(seen, 0);
+    }
+
+    /** Whether this is the first value of the group. */
+    final boolean first(int group) {
+        long word = seen[group >>> 6];
+        long bit = 1L << group;
+        seen[group >>> 6] = word | bit;
+        return (word & bit) == 0;
+    }
+
+    final boolean isEmpty(int group) {
+        return !Bits.get(seen, group);
+    }
+
+    final long[] empty(int groups) {
+        long[] nulls = Bits.make(groups);
+        for (int i = 0; i < nulls.length; i++) {
+            nulls[i] = ~seen[i];
+        }
+        return Bits.any(nulls, groups) ? nulls : null;
+    }
+
+    abstract void reserveValues(int groups);
+
+    private static final class OfInts extends Extreme {
+        private final boolean greatest;
+        private int[] best = new int[16];
+
+        OfInts(boolean greatest) {
+            this.greatest = greatest;
+        }
+
+        @Override
+        void reserveValues(int groups) {
+            if (groups > best.length) {
+                best = Arrays.copyOf(best, Math.max(groups, best.length * 2));
+            }
+        }
+
+        @Override
+        void add(int[] groups, int rows, Column argument) {
+            int[] values = ((IntColumn) argument).values();
+            long[] nulls = argument.nulls();
+            for (int i = 0; i < rows; i++) {
+                if (nulls != null && Bits.get(nulls, i)) {
+                    continue;
+                }
+                int group = groups[i];
+                int value = values[i];
+                if (first(group) || (greatest ? value > best[group] : value < best[group])) {
+                    best[group] = value;
+                }
+            }
+        }
+
+        @Override
+        Column result(int groups) {
+            return new IntColumn(Arrays.copyOf(best, groups), empty(groups));
+        }
+    }
+
+    private static final class OfLongs extends Extreme {
+        private final boolean greatest;
+        private long[] best = new long[16];
+
+        OfLongs(boolean greatest) {
+            this.greatest = greatest;
+        }
+
+        @Override
+        void reserveValues(int groups) {
+            if (groups > best.length) {
+                best = Arrays.copyOf(best, Math.max(groups, best.length * 2));
+            }
+        }
+
+        @Override
+        void add(int[] groups, int rows, Column argument) {
+            long[] values = ((LongColumn) argument).values();
+            long[] nulls = argument.nulls();
+            for (int i = 0; i < rows; i++) {
+                if (nulls != null && Bits.get(nulls, i)) {
+                    continue;
+                }
+                int group = groups[i];
+                long value = values[i];
+                if (first(group) || (greatest ? value > best[group] : value < best[group])) {
+                    best[group] = value;
+                }
+            }
+        }
+
+        @Override
+        Column result(int groups) {
+            return new LongColumn(Arrays.copyOf(best, groups), empty(groups));
+        }
+    }
+
+    private static final class OfDoubles extends Extreme {
+        private final boolean greatest;
+        private double[] best = new double[16];
+
+        OfDoubles(boolean greatest) {
+            this.greatest = greatest;
+        }
+
+        @Override
+        void reserveValues(int groups) {
+            if (groups > best.length) {
+                best = Arrays.copyOf(best, Math.max(groups, best.length * 2));
+            }
+        }
+
+        @Override
+        void add(int[] groups, int rows, Column argument) {
+            double[] values = ((DoubleColumn) argument).values();
+            long[] nulls = argument.nulls();
+            for (int i = 0; i < rows; i++) {
+                if (nulls != null && Bits.get(nulls, i)) {
+                    continue;
+                }
+                int group = groups[i];
+                double value = values[i];
+                if (first(group) || (greatest ? below(best[group], value) : below(value, best[group]))) {
+                    best[group] = value;
+                }
+            }
+        }
+
+        @Override
+        Column result(int groups) {
+            return new DoubleColumn(Arrays.copyOf(best, groups), empty(groups));
+        }
+
+        private static boolean below(double a, double b) {
+            return a < b || b != b && a == a;
+        }
+    }
+
+    private static final class OfBits extends Extreme {
+        private final boolean greatest;
+        private long[] best = new long[1];
+
+        OfBits(boolean greatest) {
+            this.greatest = greatest;
+        }
+
+        @Override
+        void reserveValues(int groups) {
+            if (Bits.words(groups) > best.length) {
+                best = Arrays.copyOf(best, Math.max(Bits.words(groups), best.length * 2));
+            }
+        }
+
+        @Override
+        void add(int[] groups, int rows, Column argument) {
+            BooleanColumn column = (BooleanColumn) argument;
+            for (int i = 0; i < rows; i++) {
+                if (column.isNull(i)) {
+                    continue;
+                }
+                boolean value = column.value(i);
+                if (first(groups[i]) || value == greatest) {
+                    if (value) {
+                        Bits.set(best, groups[i]);
+                    } else {
+                        Bits.clear(best, groups[i]);
+                    }
+                }
+            }
+        }
+
+        @Override
+        Column result(int groups) {
+            return new BooleanColumn(Arrays.copyOf(best, Math.max(1, Bits.words(groups))), empty(groups));
+        }
+    }
+
+    private static final class OfText extends Extreme {
+        private final boolean greatest;
+        private byte[][] best = new byte[16][];
+
+        OfText(boolean greatest) {
+            this.greatest = greatest;
+        }
+
+        @Override
+        void reserveValues(int groups) {
+            if (groups > best.length) {
+                best = Arrays.copyOf(best, Math.max(groups, best.length * 2));
+            }
+        }
+
+        @Override
+        void add(int[] groups, int rows, Column argument) {
+            TextColumn column = (TextColumn) argument;
+            byte[] bytes = column.bytes();
+            for (int i = 0; i < rows; i++) {
+                if (column.isNull(i)) {
+                    continue;
+                }
+                int group = groups[i];
+                int start = column.start(i);
+                int end = column.end(i);
+                if (first(group) || isBetter(bytes, start, end, best[group])) {
+                    best[group] = Arrays.copyOfRange(bytes, start, end);
+                }
+            }
+        }
+
+        private boolean isBetter(byte[] bytes, int start, int end, byte[] than) {
+            int order = Arrays.compareUnsigned(bytes, start, end, than, 0, than.length);
+            return greatest ? order > 0 : order < 0;
+        }
+
+        @Override
+        Column result(int groups) {
+            ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+            for (int i = 0; i < groups; i++) {
+                if (isEmpty(i)) {
+                    out.appendNull();
+                } else {
+                    out.appendText(best[i], 0, best[i].length);
+                }
+            }
+            return out.build();
+        }
+    }
+}

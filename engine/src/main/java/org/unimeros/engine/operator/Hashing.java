@@ -1,0 +1,119 @@
+package org.unimeros.engine.operator;
+
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
+import java.nio.ByteOrder;
+import java.util.Arrays;
+import org.unimeros.engine.data.BooleanColumn;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.TextColumn;
+
+/**
+ * 64-bit hashes of rows, column by column. Equal values have equal hashes whatever their encoding: plain or dictionary
+ * text, either zero, any NaN. The same on every machine and in every run.
+ */
+final class Hashing {
+
+    private static final long PRIME = 0x9E3779B97F4A7C15L;
+    private static final long NULL = 0x51_7C_C1_B7_27_22_0A_95L;
+    private static final VarHandle LONGS = MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
+
+    private Hashing() {}
+
+    /** Writes the hash of each of the first {@code rows} rows. */
+    static void rows(Column[] columns, int rows, long[] out) {
+        Arrays.fill(out, 0, rows, PRIME);
+        for (Column column : columns) {
+            add(column, rows, out);
+        }
+    }
+
+    private static void add(Column column, int rows, long[] out) {
+        long[] before = column.nulls() == null ? null : Arrays.copyOf(out, rows);
+        switch (column) {
+            case IntColumn c -> addInts(c.values(), rows, out);
+            case LongColumn c -> addLongs(c.values(), rows, out);
+            case DoubleColumn c -> addDoubles(c.values(), rows, out);
+            case TextColumn c -> addText(c, rows, out);
+            case BooleanColumn c -> addBits(c, rows, out);
+        }
+        if (before != null) {
+            correctNulls(column, rows, before, out);
+        }
+    }
+
+    /** The typed loops mix in what stands in the array, which is undefined for a null row. */
+    private static void correctNulls(Column column, int rows, long[] before, long[] out) {
+        for (int i = 0; i < rows; i++) {
+            if (column.isNull(i)) {
+                out[i] = mix(before[i] ^ NULL);
+            }
+        }
+    }
+
+    private static void addInts(int[] values, int rows, long[] out) {
+        for (int i = 0; i < rows; i++) {
+            out[i] = mix(out[i] ^ values[i]);
+        }
+    }
+
+    private static void addLongs(long[] values, int rows, long[] out) {
+        for (int i = 0; i < rows; i++) {
+            out[i] = mix(out[i] ^ values[i]);
+        }
+    }
+
+    private static void addDoubles(double[] values, int rows, long[] out) {
+        for (int i = 0; i < rows; i++) {
+            out[i] = mix(out[i] ^ Double.doubleToLongBits(values[i] + 0.0));
+        }
+    }
+
+    private static void addBits(BooleanColumn column, int rows, long[] out) {
+        for (int i = 0; i < rows; i++) {
+            out[i] = mix(out[i] ^ (column.value(i) ? 1 : 2));
+        }
+    }
+
+    private static void addText(TextColumn column, int rows, long[] out) {
+        byte[] bytes = column.bytes();
+        int[] offsets = column.offsets();
+        int[] ids = column.ids();
+        if (ids == null) {
+            for (int i = 0; i < rows; i++) {
+                out[i] = mix(out[i] ^ text(bytes, offsets[i], offsets[i + 1]));
+            }
+            return;
+        }
+        long[] entries = new long[column.entries()];
+        for (int i = 0; i < entries.length; i++) {
+            entries[i] = text(bytes, offsets[i], offsets[i + 1]);
+        }
+        for (int i = 0; i < rows; i++) {
+            out[i] = mix(out[i] ^ entries[ids[i]]);
+        }
+    }
+
+    private static long text(byte[] bytes, int start, int end) {
+        long h = (end - start) * PRIME;
+        int i = start;
+        for (; i + 8 <= end; i += 8) {
+            h = (h ^ (long) LONGS.get(bytes, i)) * PRIME;
+            h ^= h >>> 32;
+        }
+        long rest = 0;
+        for (; i < end; i++) {
+            rest = rest << 8 | bytes[i] & 0xFF;
+        }
+        return (h ^ rest) * PRIME;
+    }
+
+    private static long mix(long h) {
+        long x = h * PRIME;
+        x ^= x >>> 32;
+        return x * PRIME;
+    }
+}

@@ -1,0 +1,52 @@
+package org.unimeros.engine.operator;
+
+import org.unimeros.engine.data.Batch;
+
+/** A link in the chain of a task: takes batches, and pushes what it makes of them to the next link. One thread uses it. */
+abstract class Operator {
+
+    /** A batch with at least one row. */
+    abstract void accept(Batch batch);
+
+    /** No more batches come; pushes what is still held. Called once, unless the task fails. */
+    abstract void finish();
+
+    /** Whether further batches would change anything. */
+    boolean wantsMore() {
+        return true;
+    }
+
+    /** A link that has a next one. */
+    abstract static class Inner extends Operator {
+        final Operator next;
+
+        Inner(Operator next) {
+            this.next = next;
+        }
+
+        @Override
+        void finish() {
+            next.finish();
+        }
+
+        @Override
+        boolean wantsMore() {
+            return next.wantsMore();
+        }
+
+        /** Pushes a batch on, in pieces where it is far larger than usual. */
+        final void push(Batch batch) {
+            int rows = batch.rowCount();
+            if (rows == 0) {
+                return;
+            }
+            if (rows <= 2 * Batch.TARGET_ROWS) {
+                next.accept(batch);
+                return;
+            }
+            for (int from = 0; from < rows && next.wantsMore(); from += Batch.TARGET_ROWS) {
+                next.accept(batch.slice(from, Math.min(Batch.TARGET_ROWS, rows - from)));
+            }
+        }
+    }
+}

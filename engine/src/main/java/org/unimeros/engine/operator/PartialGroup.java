@@ -1,0 +1,111 @@
+package org.unimeros.engine.operator;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.expr.Evaluator;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
+
+/**
+ * Summarises what one task sees before it is shuffled. When the table is full it is passed on and begun anew; when that
+ * shows that nearly every row has a key of its own, rows are passed on one by one, as groups of one.
+ */
+final class PartialGroup extends Operator.Inner {
+
+    /** Groups held before they are passed on. */
+    private static final int MOST_GROUPS = 1 << 17;
+    /** With fewer rows per group than this, grouping costs more than it saves. */
+    private static final double WORTHWHILE = 1.5;
+
+    private final Evaluator evaluator;
+    private final List<Expression> keys;
+    private final List<NamedAggregate> aggregates;
+    private final List<Accumulator> accumulators = new ArrayList<>();
+    private final KeyTable table;
+    private int[] groups = new int[Batch.TARGET_ROWS];
+    private long rowsInTable;
+    private boolean oneByOne;
+
+    PartialGroup(Evaluator evaluator, List<Expression> keys, List<NamedAggregate> aggregates, Operator next) {
+        super(next);
+        this.evaluator = evaluator;
+        this.keys = keys;
+        this.aggregates = aggregates;
+        this.table = new KeyTable(keys.stream().map(Expression::type).toList());
+        aggregates.forEach(a -> accumulators.add(Accumulator.of(a.aggregate())));
+    }
+
+    @Override
+    void accept(Batch batch) {
+        int rows = batch.rowCount();
+        Column[] keyColumns = new Column[keys.size()];
+        for (int i = 0; i < keyColumns.length; i++) {
+            keyColumns[i] = evaluator.evaluate(keys.get(i), batch);
+        }
+        if (groups.length < rows) {
+            groups = new int[rows];
+        }
+        if (oneByOne) {
+            for (int i = 0; i < rows; i++) {
+                groups[i] = i;
+            }
+            accumulate(batch, rows);
+            emit(keyColumns, rows);
+            return;
+        }
+        number(keyColumns, rows);
+        accumulate(batch, Math.max(1, table.size()));
+        rowsInTable += rows;
+        if (table.size() >= MOST_GROUPS) {
+            oneByOne = rowsInTable < WORTHWHILE * table.size();
+            flush();
+        }
+    }
+
+    private void number(Column[] keyColumns, int rows) {
+        if (keyColumns.length == 0) {
+            Arrays.fill(groups, 0, rows, 0);
+        } else {
+            table.number(keyColumns, rows, groups);
+        }
+    }
+
+    private void accumulate(Batch batch, int groupCount) {
+        for (int i = 0; i < accumulators.size(); i++) {
+            Accumulator accumulator = accumulators.get(i);
+            Column argument = aggregates
+                    .get(i)
+                    .aggregate()
+                    .argument()
+                    .map(a -> evaluator.evaluate(a, batch))
+                    .orElse(null);
+            accumulator.reserve(groupCount);
+            accumulator.add(groups, batch.rowCount(), argument);
+        }
+    }
+
+    private void flush() {
+        int size = keys.isEmpty() ? (rowsInTable == 0 ? 0 : 1) : table.size();
+        emit(table.takeKeys(), size);
+        rowsInTable = 0;
+    }
+
+    private void emit(Column[] keyColumns, int size) {
+        List<Column> columns = new ArrayList<>(List.of(keyColumns));
+        for (Accumulator accumulator : accumulators) {
+            accumulator.reserve(size);
+            columns.addAll(List.of(accumulator.partial(size)));
+            accumulator.clear();
+        }
+        push(new Batch(size, columns.toArray(Column[]::new)));
+    }
+
+    @Override
+    void finish() {
+        flush();
+        next.finish();
+    }
+}

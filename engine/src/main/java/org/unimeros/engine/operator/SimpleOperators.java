@@ -1,0 +1,80 @@
+package org.unimeros.engine.operator;
+
+import java.util.List;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.expr.Evaluator;
+import org.unimeros.engine.expr.Expression;
+
+/** Operators that hold no rows: where, select and take. */
+final class SimpleOperators {
+
+    private SimpleOperators() {}
+
+    static final class Where extends Operator.Inner {
+        private final Evaluator evaluator;
+        private final Expression condition;
+
+        Where(Evaluator evaluator, Expression condition, Operator next) {
+            super(next);
+            this.evaluator = evaluator;
+            this.condition = condition;
+        }
+
+        @Override
+        void accept(Batch batch) {
+            Batch left = evaluator.filter(condition, batch);
+            if (left.rowCount() > 0) {
+                next.accept(left);
+            }
+        }
+    }
+
+    static final class Select extends Operator.Inner {
+        private final Evaluator evaluator;
+        private final List<Expression> expressions;
+
+        Select(Evaluator evaluator, List<Expression> expressions, Operator next) {
+            super(next);
+            this.evaluator = evaluator;
+            this.expressions = expressions;
+        }
+
+        @Override
+        void accept(Batch batch) {
+            Column[] columns = new Column[expressions.size()];
+            for (int i = 0; i < columns.length; i++) {
+                columns[i] = evaluator.evaluate(expressions.get(i), batch);
+            }
+            next.accept(new Batch(batch.rowCount(), columns));
+        }
+    }
+
+    static final class Take extends Operator.Inner {
+        private long toSkip;
+        private long toTake;
+
+        Take(long offset, long count, Operator next) {
+            super(next);
+            this.toSkip = offset;
+            this.toTake = count;
+        }
+
+        @Override
+        void accept(Batch batch) {
+            int rows = batch.rowCount();
+            int from = (int) Math.min(toSkip, rows);
+            toSkip -= from;
+            int n = (int) Math.min(toTake, rows - from);
+            toTake -= n;
+            if (n > 0) {
+                next.accept(batch.slice(from, n));
+            }
+        }
+
+        @Override
+        boolean wantsMore() {
+            return toTake > 0 && next.wantsMore();
+        }
+    }
+}

@@ -1,0 +1,15 @@
+package org.unimeros.engine.operator;
+
+/**
+ * What one step of one task did.
+ *
+ * @param rows rows that it took in; for a source, rows that it made
+ * @param bytes bytes that it read from or wrote to outside, or put into parts
+ * @param nanos time spent in the step itself, without the steps behind it
+ */
+public record StepMetrics(long rows, long bytes, long nanos) {
+
+    public StepMetrics plus(StepMetrics other) {
+        return new StepMetrics(rows + other.rows, bytes + other.bytes, nanos + other.nanos);
+    }
+}

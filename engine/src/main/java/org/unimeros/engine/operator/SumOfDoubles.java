@@ -1,0 +1,96 @@
+package org.unimeros.engine.operator;
+
+import java.util.Arrays;
+import org.unimeros.engine.data.Bits;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DoubleColumn;
+
+/**
+ * Sums of doubles with the rounding errors kept in a second double (T. O. Ogita, S. M. Rump, S. Oishi, "Accurate sum
+ * and dot product", 2005, algorithm Sum2; the exact error of each addition is D. Knuth's TwoSum). The result is as good
+ * as if it had been computed in twice the precision and rounded once, so that the order of addition does not show.
+ */
+final class SumOfDoubles extends Accumulator {
+
+    private double[] sums = new double[16];
+    private double[] errors = new double[16];
+    private long[] seen = new long[1];
+
+    @Override
+    void reserve(int groups) {
+        if (groups > sums.length) {
+            int length = Math.max(groups, sums.length * 2);
+            sums = Arrays.copyOf(sums, length);
+            errors = Arrays.copyOf(errors, length);
+            seen = Arrays.copyOf(seen, Bits.words(length));
+        }
+    }
+
+    @Override
+    void add(int[] groups, int rows, Column argument) {
+        double[] values = ((DoubleColumn) argument).values();
+        long[] nulls = argument.nulls();
+        for (int i = 0; i < rows; i++) {
+            if (nulls == null || !Bits.get(nulls, i)) {
+                add(groups[i], values[i], 0);
+            }
+        }
+    }
+
+    private void add(int group, double value, double error) {
+        double a = sums[group];
+        double sum = a + value;
+        double part = sum - a;
+        errors[group] += (a - (sum - part)) + (value - part) + error;
+        sums[group] = sum;
+        seen[group >>> 6] |= 1L << group;
+    }
+
+    @Override
+    void merge(int[] groups, int rows, Column[] partial) {
+        double[] from = ((DoubleColumn) partial[0]).values();
+        double[] fromErrors = ((DoubleColumn) partial[1]).values();
+        for (int i = 0; i < rows; i++) {
+            if (!partial[0].isNull(i)) {
+                add(groups[i], from[i], fromErrors[i]);
+            }
+        }
+    }
+
+    @Override
+    Column[] partial(int groups) {
+        long[] empty = empty(groups);
+        return new Column[] {
+            new DoubleColumn(Arrays.copyOf(sums, groups), empty), new DoubleColumn(Arrays.copyOf(errors, groups), empty)
+        };
+    }
+
+    @Override
+    Column result(int groups) {
+        double[] out = new double[groups];
+        for (int i = 0; i < groups; i++) {
+            out[i] = value(i);
+        }
+        return new DoubleColumn(out, empty(groups));
+    }
+
+    /** Once a sum is infinite or NaN its error means nothing. */
+    double value(int group) {
+        return Double.isFinite(sums[group]) ? sums[group] + errors[group] : sums[group];
+    }
+
+    private long[] empty(int groups) {
+        long[] nulls = Bits.make(groups);
+        for (int i = 0; i < nulls.length; i++) {
+            nulls[i] = ~seen[i];
+        }
+        return Bits.any(nulls, groups) ? nulls : null;
+    }
+
+    @Override
+    void clear() {
+        Arrays.fill(sums, 0);
+        Arrays.fill(errors, 0);
+        Arrays.fill(seen, 0);
+    }
+}

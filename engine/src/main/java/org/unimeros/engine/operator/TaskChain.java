@@ -1,0 +1,142 @@
+package org.unimeros.engine.operator;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.function.BooleanSupplier;
+import java.util.function.Function;
+import java.util.function.LongSupplier;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.expr.Evaluator;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.source.BatchReader;
+import org.unimeros.engine.source.TableSink;
+import org.unimeros.engine.stage.Output;
+import org.unimeros.engine.stage.Stage;
+import org.unimeros.engine.stage.Step;
+
+/** The operators of one attempt of a task, linked from its source to its output. Used by one thread. */
+public final class TaskChain {
+
+    private final Evaluator evaluator = new Evaluator();
+    private final Stage.Pipeline pipeline;
+    private final List<Meter> meters = new ArrayList<>();
+    private final Outputs.End end;
+    private final Operator first;
+    private final LongSupplier nanoClock;
+    private final int outputId;
+    private long sourceRows;
+    private long sourceNanos;
+
+    /**
+     * Links the operators.
+     *
+     * @param tables the table of a join step
+     * @param writer a writer for stages that write outside, else null
+     */
+    public TaskChain(
+            Stage stage,
+            int pipelineIndex,
+            Function<Step.Probe, JoinTable> tables,
+            TableSink.TaskWriter writer,
+            LongSupplier nanoClock) {
+        this.pipeline = stage.pipelines().get(pipelineIndex);
+        this.nanoClock = nanoClock;
+        this.outputId = stage.output().id();
+        this.end = end(stage, writer);
+        Operator chain = metered(outputId, end);
+        for (int i = pipeline.steps().size() - 1; i >= 0; i--) {
+            Step step = pipeline.steps().get(i);
+            chain = metered(step.id(), operator(step, tables, chain));
+        }
+        this.first = chain;
+    }
+
+    private Meter metered(int id, Operator operator) {
+        Meter meter = new Meter(id, operator, nanoClock);
+        meters.add(0, meter);
+        return meter;
+    }
+
+    private Operator operator(Step step, Function<Step.Probe, JoinTable> tables, Operator next) {
+        return switch (step) {
+            case Step.Where s -> new SimpleOperators.Where(evaluator, s.condition(), next);
+            case Step.Select s -> new SimpleOperators.Select(evaluator, expressions(s.outputs()), next);
+            case Step.PartialGroup s -> new PartialGroup(evaluator, expressions(s.keys()), s.aggregates(), next);
+            case Step.FinalGroup s -> new FinalGroup(s.keys(), s.aggregates(), next);
+            case Step.Probe s -> new ProbeJoin(evaluator, s, tables.apply(s), next);
+            case Step.Order s -> new OrderRows(evaluator, s, next);
+            case Step.Take s -> new SimpleOperators.Take(s.offset(), s.count(), next);
+        };
+    }
+
+    private Outputs.End end(Stage stage, TableSink.TaskWriter writer) {
+        return switch (stage.output()) {
+            case Output.ToParts parts -> new Outputs.Divide(evaluator, parts.keys(), parts.parts(), types(stage));
+            case Output.ToCopies copies -> new Outputs.Keep(types(stage));
+            case Output.ToResult result -> new Outputs.Keep(types(stage));
+            case Output.ToSink sink -> new Outputs.Write(writer);
+        };
+    }
+
+    /** The types that arrive at the output: those of the schema, or keys and partial columns behind a partial group. */
+    private List<DataType> types(Stage stage) {
+        List<Step> steps = pipeline.steps();
+        if (!steps.isEmpty() && steps.get(steps.size() - 1) instanceof Step.PartialGroup group) {
+            List<DataType> types = new ArrayList<>();
+            group.keys().forEach(k -> types.add(k.expression().type()));
+            group.aggregates().forEach(a -> types.addAll(Accumulator.partialTypes(a.aggregate())));
+            return types;
+        }
+        return stage.schema().fields().stream().map(Field::type).toList();
+    }
+
+    private static List<Expression> expressions(List<Named> named) {
+        return named.stream().map(Named::expression).toList();
+    }
+
+    /**
+     * Pushes everything that a reader has through the chain.
+     *
+     * @param cancelled asked between batches; a cancelled task stops early
+     * @return false when it was cancelled
+     */
+    public boolean run(BatchReader reader, BooleanSupplier cancelled) {
+        long start = nanoClock.getAsLong();
+        Batch batch = first.wantsMore() ? reader.next() : null;
+        sourceNanos += nanoClock.getAsLong() - start;
+        while (batch != null) {
+            if (cancelled.getAsBoolean()) {
+                return false;
+            }
+            sourceRows += batch.rowCount();
+            first.accept(batch);
+            start = nanoClock.getAsLong();
+            batch = first.wantsMore() ? reader.next() : null;
+            sourceNanos += nanoClock.getAsLong() - start;
+        }
+        first.finish();
+        return true;
+    }
+
+    public TaskResult result() {
+        return end.result();
+    }
+
+    /** What each step did, by its id. */
+    public Map<Integer, StepMetrics> metrics(long sourceBytes) {
+        Map<Integer, StepMetrics> all = new LinkedHashMap<>();
+        all.put(pipeline.source().id(), new StepMetrics(sourceRows, sourceBytes, sourceNanos));
+        for (int i = 0; i < meters.size(); i++) {
+            Meter meter = meters.get(i);
+            long behind = i + 1 < meters.size() ? meters.get(i + 1).nanos() : 0;
+            long bytes = meter.stepId == outputId ? end.bytes() : 0;
+            all.put(meter.stepId, new StepMetrics(meter.rows(), bytes, meter.nanos() - behind));
+        }
+        return all;
+    }
+}

@@ -1,0 +1,180 @@
+package org.unimeros.engine.plan;
+
+import java.util.ArrayList;
+import java.util.BitSet;
+import java.util.List;
+import java.util.stream.IntStream;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expressions;
+import org.unimeros.engine.plan.Plan.Filter;
+import org.unimeros.engine.plan.Plan.Group;
+import org.unimeros.engine.plan.Plan.Inline;
+import org.unimeros.engine.plan.Plan.Join;
+import org.unimeros.engine.plan.Plan.Limit;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
+import org.unimeros.engine.plan.Plan.Project;
+import org.unimeros.engine.plan.Plan.Scan;
+import org.unimeros.engine.plan.Plan.Sort;
+import org.unimeros.engine.plan.Plan.SortKey;
+import org.unimeros.engine.plan.Plan.Union;
+
+/** Drops columns as early as possible: every node makes only what the nodes above it read. */
+final class ColumnPruning {
+
+    private ColumnPruning() {}
+
+    /** A plan with fewer columns; {@code kept} are the old positions of its columns, ascending. */
+    private record Pruned(Plan plan, List<Integer> kept) {
+        Expression remap(Expression e) {
+            return Expressions.remap(e, kept::indexOf);
+        }
+    }
+
+    static Plan apply(Plan plan) {
+        int size = plan.schema().size();
+        Pruned pruned = prune(plan, all(size));
+        return pruned.kept.size() == size ? pruned.plan : exactly(pruned, all(size));
+    }
+
+    private static BitSet all(int size) {
+        BitSet set = new BitSet();
+        set.set(0, size);
+        return set;
+    }
+
+    /** The plan with at least the wanted columns. */
+    private static Pruned prune(Plan plan, BitSet wanted) {
+        return switch (plan) {
+            case Scan s -> scan(s, wanted);
+            case Inline i -> new Pruned(i, list(all(i.schema().size())));
+            case Filter f -> {
+                Pruned input = prune(f.input(), with(wanted, List.of(f.condition())));
+                yield new Pruned(new Filter(input.plan, input.remap(f.condition())), input.kept);
+            }
+            case Project p -> project(p, wanted);
+            case Join j -> join(j, wanted);
+            case Group g -> group(g, wanted);
+            case Sort s -> {
+                List<Expression> keys =
+                        s.keys().stream().map(SortKey::expression).toList();
+                Pruned input = prune(s.input(), with(wanted, keys));
+                List<SortKey> remapped = s.keys().stream()
+                        .map(k -> new SortKey(input.remap(k.expression()), k.descending(), k.nullsFirst()))
+                        .toList();
+                yield new Pruned(new Sort(input.plan, remapped), input.kept);
+            }
+            case Limit l -> {
+                Pruned input = prune(l.input(), wanted);
+                yield new Pruned(new Limit(input.plan, l.offset(), l.count()), input.kept);
+            }
+            case Union u ->
+                new Pruned(
+                        new Union(u.inputs().stream()
+                                .map(input -> exactly(prune(input, wanted), wanted))
+                                .toList()),
+                        list(wanted));
+        };
+    }
+
+    private static Pruned scan(Scan s, BitSet wanted) {
+        List<Integer> kept = list(with(wanted, s.conditions()));
+        List<Integer> columns = kept.stream().map(s.columns()::get).toList();
+        List<Expression> conditions = s.conditions().stream()
+                .map(c -> Expressions.remap(c, kept::indexOf))
+                .toList();
+        return new Pruned(new Scan(s.source(), columns, pick(s.schema(), kept), conditions), kept);
+    }
+
+    private static Pruned project(Project p, BitSet wanted) {
+        List<Integer> kept = list(wanted);
+        List<Named> outputs = kept.stream().map(p.outputs()::get).toList();
+        Pruned input = prune(
+                p.input(),
+                with(new BitSet(), outputs.stream().map(Named::expression).toList()));
+        return new Pruned(
+                new Project(
+                        input.plan,
+                        outputs.stream()
+                                .map(o -> new Named(input.remap(o.expression()), o.field()))
+                                .toList()),
+                kept);
+    }
+
+    private static Pruned join(Join j, BitSet wanted) {
+        int leftSize = j.left().schema().size();
+        BitSet both = with(wanted, j.condition().stream().toList());
+        Pruned left = prune(j.left(), with(both.get(0, leftSize), j.leftKeys()));
+        BitSet rightWanted = both.get(leftSize, Math.max(leftSize, both.length()));
+        Pruned right = prune(j.right(), with(rightWanted, j.rightKeys()));
+        List<Integer> kept = new ArrayList<>(left.kept);
+        right.kept.forEach(i -> kept.add(i + leftSize));
+        Plan joined = new Join(
+                left.plan,
+                right.plan,
+                j.kind(),
+                j.method(),
+                j.leftKeys().stream().map(left::remap).toList(),
+                j.rightKeys().stream().map(right::remap).toList(),
+                j.condition().map(c -> Expressions.remap(c, kept::indexOf)));
+        return new Pruned(joined, kept);
+    }
+
+    private static Pruned group(Group g, BitSet wanted) {
+        int keys = g.keys().size();
+        List<Integer> kept = new ArrayList<>(IntStream.range(0, keys).boxed().toList());
+        List<NamedAggregate> aggregates = new ArrayList<>();
+        for (int i = 0; i < g.aggregates().size(); i++) {
+            if (wanted.get(keys + i)) {
+                kept.add(keys + i);
+                aggregates.add(g.aggregates().get(i));
+            }
+        }
+        List<Expression> read =
+                new ArrayList<>(g.keys().stream().map(Named::expression).toList());
+        aggregates.forEach(a -> a.aggregate().argument().ifPresent(read::add));
+        Pruned input = prune(g.input(), with(new BitSet(), read));
+        Plan grouped = new Group(
+                input.plan,
+                g.keys().stream()
+                        .map(k -> new Named(input.remap(k.expression()), k.field()))
+                        .toList(),
+                aggregates.stream()
+                        .map(a -> new NamedAggregate(remap(a.aggregate(), input), a.name()))
+                        .toList());
+        return new Pruned(grouped, kept);
+    }
+
+    private static Aggregate remap(Aggregate a, Pruned input) {
+        return new Aggregate(a.kind(), a.argument().map(input::remap), a.type());
+    }
+
+    /** The plan with just the wanted columns. */
+    private static Plan exactly(Pruned pruned, BitSet wanted) {
+        if (pruned.kept.equals(list(wanted))) {
+            return pruned.plan;
+        }
+        List<Named> columns = PlanBuilder.columns(pruned.plan.schema());
+        return new Project(
+                pruned.plan,
+                list(wanted).stream()
+                        .map(i -> columns.get(pruned.kept.indexOf(i)))
+                        .toList());
+    }
+
+    private static BitSet with(BitSet wanted, List<Expression> read) {
+        BitSet set = (BitSet) wanted.clone();
+        read.forEach(e -> Expressions.columns(e, set));
+        return set;
+    }
+
+    private static List<Integer> list(BitSet set) {
+        return set.stream().boxed().toList();
+    }
+
+    private static Schema pick(Schema schema, List<Integer> kept) {
+        return new Schema(kept.stream().map(schema::field).toList());
+    }
+}

@@ -1,0 +1,139 @@
+package org.unimeros.engine.plan;
+
+import java.util.ArrayList;
+import java.util.BitSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Predicate;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expressions;
+import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.plan.Plan.Filter;
+import org.unimeros.engine.plan.Plan.Group;
+import org.unimeros.engine.plan.Plan.Inline;
+import org.unimeros.engine.plan.Plan.Join;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.Limit;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.Project;
+import org.unimeros.engine.plan.Plan.Scan;
+import org.unimeros.engine.plan.Plan.Sort;
+import org.unimeros.engine.plan.Plan.Union;
+
+/**
+ * Moves conditions towards the scans. Conditions keep their order, so that one that guards another against failing
+ * still does.
+ */
+final class FilterPushdown {
+
+    private FilterPushdown() {}
+
+    static Plan apply(Plan plan) {
+        return push(plan, List.of());
+    }
+
+    /** The plan with the given conditions, over its schema, applied as deep as possible. */
+    private static Plan push(Plan plan, List<Expression> pending) {
+        return switch (plan) {
+            case Filter f -> push(f.input(), joined(Operators.conjuncts(f.condition()), pending));
+            case Scan s -> new Scan(s.source(), s.columns(), s.schema(), joined(s.conditions(), pending));
+            case Inline i -> filtered(i, pending);
+            case Project p -> throughProject(p, pending);
+            case Join j -> throughJoin(j, pending);
+            case Group g -> throughGroup(g, pending);
+            case Sort s -> new Sort(push(s.input(), pending), s.keys());
+            case Limit l -> filtered(new Limit(push(l.input(), List.of()), l.offset(), l.count()), pending);
+            case Union u ->
+                new Union(u.inputs().stream().map(input -> push(input, pending)).toList());
+        };
+    }
+
+    private static Plan throughProject(Project p, List<Expression> pending) {
+        List<Expression> makers = p.outputs().stream().map(Named::expression).toList();
+        Predicate<Expression> movable = e ->
+                Expressions.columns(e).stream().noneMatch(i -> makers.get(i).canFail());
+        List<Expression> down = pending.stream()
+                .filter(movable)
+                .map(e -> Expressions.substitute(e, makers))
+                .toList();
+        Plan moved = new Project(push(p.input(), down), p.outputs());
+        return filtered(moved, pending.stream().filter(movable.negate()).toList());
+    }
+
+    private static Plan throughJoin(Join j, List<Expression> pending) {
+        int leftSize = j.left().schema().size();
+        List<Expression> left = new ArrayList<>();
+        List<Expression> right = new ArrayList<>();
+        List<Expression> both = new ArrayList<>();
+        List<Expression> above = new ArrayList<>();
+        for (Expression e : pending) {
+            Side side = side(e, leftSize);
+            if (side == Side.LEFT) {
+                left.add(e);
+            } else if (j.kind() == JoinKind.INNER) {
+                (side == Side.RIGHT ? right : both).add(e);
+            } else {
+                above.add(e);
+            }
+        }
+        List<Expression> condition = j.condition().map(Operators::conjuncts).orElse(List.of());
+        for (Expression e : condition) {
+            Side side = side(e, leftSize);
+            if (side == Side.RIGHT) {
+                right.add(e);
+            } else if (side == Side.LEFT && j.kind() == JoinKind.INNER) {
+                left.add(e);
+            } else {
+                both.add(e);
+            }
+        }
+        List<Expression> shifted =
+                right.stream().map(e -> Expressions.remap(e, i -> i - leftSize)).toList();
+        Optional<Expression> rest = both.isEmpty() ? Optional.empty() : Optional.of(Operators.and(both));
+        Plan moved = new Join(
+                push(j.left(), left),
+                push(j.right(), shifted),
+                j.kind(),
+                j.method(),
+                j.leftKeys(),
+                j.rightKeys(),
+                rest);
+        return filtered(moved, above);
+    }
+
+    private enum Side {
+        LEFT,
+        RIGHT,
+        BOTH
+    }
+
+    private static Side side(Expression e, int leftSize) {
+        BitSet columns = Expressions.columns(e);
+        if (columns.length() <= leftSize) {
+            return Side.LEFT;
+        }
+        return columns.nextSetBit(0) >= leftSize ? Side.RIGHT : Side.BOTH;
+    }
+
+    private static Plan throughGroup(Group g, List<Expression> pending) {
+        int keys = g.keys().size();
+        List<Expression> makers = g.keys().stream().map(Named::expression).toList();
+        Predicate<Expression> movable = e -> keys > 0 && Expressions.columns(e).length() <= keys;
+        List<Expression> down = pending.stream()
+                .filter(movable)
+                .map(e -> Expressions.substitute(e, makers))
+                .toList();
+        Plan moved = new Group(push(g.input(), down), g.keys(), g.aggregates());
+        return filtered(moved, pending.stream().filter(movable.negate()).toList());
+    }
+
+    private static Plan filtered(Plan plan, List<Expression> conditions) {
+        return conditions.isEmpty() ? plan : new Filter(plan, Operators.and(conditions));
+    }
+
+    private static List<Expression> joined(List<Expression> first, List<Expression> second) {
+        List<Expression> all = new ArrayList<>(first);
+        all.addAll(second);
+        return all;
+    }
+}

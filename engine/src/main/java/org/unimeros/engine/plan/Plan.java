@@ -1,0 +1,292 @@
+package org.unimeros.engine.plan;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.source.TableSource;
+
+/** A node of a logical plan. Column references in a node's expressions count in the schema of its input. */
+public sealed interface Plan {
+
+    Schema schema();
+
+    List<Plan> inputs();
+
+    /** One line that says what this node does, without its inputs. */
+    String describe();
+
+    /** The whole tree, a line per node, inputs indented. */
+    default String print() {
+        StringBuilder out = new StringBuilder();
+        print(this, 0, out);
+        return out.toString();
+    }
+
+    private static void print(Plan plan, int depth, StringBuilder out) {
+        out.append("  ".repeat(depth)).append(plan.describe()).append('\n');
+        plan.inputs().forEach(input -> print(input, depth + 1, out));
+    }
+
+    /** An expression and the field that it makes. */
+    record Named(Expression expression, Field field) {
+        public static Named of(String name, Expression expression) {
+            return new Named(expression, Field.of(name, expression.type()));
+        }
+
+        @Override
+        public String toString() {
+            String text = expression.toString();
+            return text.equals(field.name()) || text.equals(field.fullName()) ? text : text + " as " + field.name();
+        }
+    }
+
+    /** An aggregate and the name of its result. */
+    record NamedAggregate(Aggregate aggregate, String name) {
+        @Override
+        public String toString() {
+            return aggregate.toString().equals(name) ? name : aggregate + " as " + name;
+        }
+    }
+
+    /** One key of an order. */
+    record SortKey(Expression expression, boolean descending, boolean nullsFirst) {
+        @Override
+        public String toString() {
+            String direction = descending ? " desc" : "";
+            return expression
+                    + direction
+                    + (nullsFirst == descending ? "" : nullsFirst ? " nulls first" : " nulls last");
+        }
+    }
+
+    /** A scan of some columns of a table, with the conditions that all rows of interest fulfil. */
+    record Scan(TableSource source, List<Integer> columns, Schema schema, List<Expression> conditions) implements Plan {
+        public Scan {
+            columns = List.copyOf(columns);
+            conditions = List.copyOf(conditions);
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of();
+        }
+
+        @Override
+        public String describe() {
+            String where = conditions.isEmpty() ? "" : " where " + list(conditions, " and ");
+            return "scan " + source.name() + " [" + String.join(", ", schema.names()) + "]" + where;
+        }
+    }
+
+    /** Rows that are there already. */
+    record Inline(Schema schema, List<Batch> batches) implements Plan {
+        public Inline {
+            batches = List.copyOf(batches);
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of();
+        }
+
+        @Override
+        public String describe() {
+            return "given rows [" + String.join(", ", schema.names()) + "]";
+        }
+    }
+
+    /** The rows for which a condition is true. */
+    record Filter(Plan input, Expression condition) implements Plan {
+        @Override
+        public Schema schema() {
+            return input.schema();
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(input);
+        }
+
+        @Override
+        public String describe() {
+            return "where " + condition;
+        }
+    }
+
+    /** New columns from the columns of the input. */
+    record Project(Plan input, List<Named> outputs) implements Plan {
+        public Project {
+            outputs = List.copyOf(outputs);
+        }
+
+        @Override
+        public Schema schema() {
+            return new Schema(outputs.stream().map(Named::field).toList());
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(input);
+        }
+
+        @Override
+        public String describe() {
+            return "select " + list(outputs, ", ");
+        }
+    }
+
+    /** Which rows without a match are kept. */
+    enum JoinKind {
+        INNER,
+        /** All rows of the left side; those without a match get nulls for the right. */
+        LEFT
+    }
+
+    /** How a join is to be carried out. */
+    enum JoinMethod {
+        /** Decided by size. */
+        AUTOMATIC,
+        /** One side is copied to every task; the other is not moved. */
+        COPIED,
+        /** Both sides are shuffled by their keys. */
+        SHUFFLED
+    }
+
+    /**
+     * Pairs of rows whose keys are equal and that fulfil the condition.
+     *
+     * @param leftKeys over the left schema; the i-th key of both sides has the same type
+     * @param rightKeys over the right schema
+     * @param condition over the columns of left and right together
+     */
+    record Join(
+            Plan left,
+            Plan right,
+            JoinKind kind,
+            JoinMethod method,
+            List<Expression> leftKeys,
+            List<Expression> rightKeys,
+            Optional<Expression> condition)
+            implements Plan {
+        public Join {
+            leftKeys = List.copyOf(leftKeys);
+            rightKeys = List.copyOf(rightKeys);
+        }
+
+        @Override
+        public Schema schema() {
+            return left.schema().concat(right.schema());
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(left, right);
+        }
+
+        @Override
+        public String describe() {
+            List<String> parts = new ArrayList<>();
+            for (int i = 0; i < leftKeys.size(); i++) {
+                parts.add(leftKeys.get(i) + " = " + rightKeys.get(i));
+            }
+            condition.ifPresent(c -> parts.add(c.toString()));
+            String on = parts.isEmpty() ? "" : " on " + String.join(" and ", parts);
+            return (kind == JoinKind.INNER ? "join" : "left join") + on;
+        }
+    }
+
+    /** One row per distinct combination of keys; without keys, one row in all. */
+    record Group(Plan input, List<Named> keys, List<NamedAggregate> aggregates) implements Plan {
+        public Group {
+            keys = List.copyOf(keys);
+            aggregates = List.copyOf(aggregates);
+        }
+
+        @Override
+        public Schema schema() {
+            List<Field> fields = new ArrayList<>(keys.stream().map(Named::field).toList());
+            aggregates.forEach(a -> fields.add(Field.of(a.name(), a.aggregate().type())));
+            return new Schema(fields);
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(input);
+        }
+
+        @Override
+        public String describe() {
+            if (aggregates.isEmpty()) {
+                return "distinct " + list(keys, ", ");
+            }
+            return "summarise " + list(aggregates, ", ") + (keys.isEmpty() ? "" : " by " + list(keys, ", "));
+        }
+    }
+
+    /** All rows in an order; rows with equal keys keep the order of the input. */
+    record Sort(Plan input, List<SortKey> keys) implements Plan {
+        public Sort {
+            keys = List.copyOf(keys);
+        }
+
+        @Override
+        public Schema schema() {
+            return input.schema();
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(input);
+        }
+
+        @Override
+        public String describe() {
+            return "order by " + list(keys, ", ");
+        }
+    }
+
+    /** {@code count} rows after the first {@code offset}. */
+    record Limit(Plan input, long offset, long count) implements Plan {
+        @Override
+        public Schema schema() {
+            return input.schema();
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(input);
+        }
+
+        @Override
+        public String describe() {
+            return "limit " + count + (offset == 0 ? "" : " offset " + offset);
+        }
+    }
+
+    /** The rows of all inputs; columns meet by position and have the same types. */
+    record Union(List<Plan> inputs) implements Plan {
+        public Union {
+            inputs = List.copyOf(inputs);
+        }
+
+        @Override
+        public Schema schema() {
+            return inputs.get(0).schema();
+        }
+
+        @Override
+        public String describe() {
+            return "union all of " + inputs.size();
+        }
+    }
+
+    private static String list(List<?> items, String separator) {
+        return items.stream().map(Object::toString).collect(Collectors.joining(separator));
+    }
+}

@@ -1,0 +1,162 @@
+package org.unimeros.engine.plan;
+
+import java.util.ArrayList;
+import java.util.BitSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.IntStream;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.Call;
+import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.Expressions;
+import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.expr.Types;
+import org.unimeros.engine.plan.Plan.Filter;
+import org.unimeros.engine.plan.Plan.Group;
+import org.unimeros.engine.plan.Plan.Join;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.JoinMethod;
+import org.unimeros.engine.plan.Plan.Limit;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.Project;
+import org.unimeros.engine.plan.Plan.Scan;
+import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.source.TableSource;
+
+/** Adds steps to plans and checks each as it is added. */
+public final class PlanBuilder {
+
+    private PlanBuilder() {}
+
+    /** All columns of a table under a qualifier, which may be null. */
+    public static Plan scan(TableSource source, String qualifier) {
+        Schema schema = source.schema();
+        List<Integer> all = IntStream.range(0, schema.size()).boxed().toList();
+        return new Scan(source, all, schema.qualified(qualifier), List.of());
+    }
+
+    /** The same rows under another qualifier. */
+    public static Plan as(Plan input, String qualifier) {
+        return input instanceof Scan s
+                ? new Scan(s.source(), s.columns(), s.schema().qualified(qualifier), s.conditions())
+                : new Project(input, columns(input.schema().qualified(qualifier)));
+    }
+
+    /** Every column of a schema as an output of its own. */
+    public static List<Named> columns(Schema schema) {
+        List<Named> outputs = new ArrayList<>();
+        for (int i = 0; i < schema.size(); i++) {
+            outputs.add(new Named(column(schema, i), schema.field(i)));
+        }
+        return outputs;
+    }
+
+    /** A reference to one column of a schema. */
+    public static ColumnRef column(Schema schema, int index) {
+        Field field = schema.field(index);
+        return new ColumnRef(index, field.fullName(), field.type());
+    }
+
+    public static Plan where(Plan input, Expression condition) {
+        return new Filter(input, Operators.truth(condition, "where"));
+    }
+
+    public static Plan select(Plan input, List<Named> outputs) {
+        List<Named> typed = outputs.stream()
+                .map(o -> o.expression().type() == DataType.NULL
+                        ? new Named(
+                                Types.coerce(o.expression(), DataType.TEXT),
+                                new Field(o.field().qualifier(), o.field().name(), DataType.TEXT))
+                        : o)
+                .toList();
+        return new Project(input, typed);
+    }
+
+    /** Joins two inputs by a condition over the columns of both; equal keys are found in it. */
+    public static Plan join(Plan left, Plan right, JoinKind kind, JoinMethod method, Expression condition) {
+        int leftSize = left.schema().size();
+        List<Expression> leftKeys = new ArrayList<>();
+        List<Expression> rightKeys = new ArrayList<>();
+        List<Expression> rest = new ArrayList<>();
+        for (Expression part : Operators.conjuncts(Operators.truth(condition, "on"))) {
+            if (!addKey(part, leftSize, leftKeys, rightKeys)) {
+                rest.add(part);
+            }
+        }
+        Optional<Expression> residual = rest.isEmpty() ? Optional.empty() : Optional.of(Operators.and(rest));
+        return new Join(left, right, kind, method, leftKeys, rightKeys, residual);
+    }
+
+    private static boolean addKey(
+            Expression part, int leftSize, List<Expression> leftKeys, List<Expression> rightKeys) {
+        if (!(part instanceof Call call) || !call.function().name().equals("=")) {
+            return false;
+        }
+        Expression a = call.args().get(0);
+        Expression b = call.args().get(1);
+        boolean straight = isLeft(a, leftSize) && isRight(b, leftSize);
+        boolean crossed = isRight(a, leftSize) && isLeft(b, leftSize);
+        if (straight || crossed) {
+            leftKeys.add(straight ? a : b);
+            rightKeys.add(Expressions.remap(straight ? b : a, i -> i - leftSize));
+        }
+        return straight || crossed;
+    }
+
+    private static boolean isLeft(Expression e, int leftSize) {
+        BitSet columns = Expressions.columns(e);
+        return !columns.isEmpty() && columns.length() <= leftSize;
+    }
+
+    private static boolean isRight(Expression e, int leftSize) {
+        BitSet columns = Expressions.columns(e);
+        return !columns.isEmpty() && columns.nextSetBit(0) >= leftSize;
+    }
+
+    public static Plan distinct(Plan input) {
+        return new Group(input, columns(input.schema()), List.of());
+    }
+
+    public static Plan limit(Plan input, long offset, long count) {
+        if (offset < 0 || count < 0) {
+            throw new UserMistake(
+                    "limit and offset must not be negative, but found limit " + count + " offset " + offset);
+        }
+        return new Limit(input, offset, count);
+    }
+
+    /** The rows of both; columns meet by position and are brought to common types. */
+    public static Plan union(Plan first, Plan second) {
+        Schema a = first.schema();
+        Schema b = second.schema();
+        if (a.size() != b.size()) {
+            throw new UserMistake("union needs the same number of columns, but found " + a.size() + " " + a + " and "
+                    + b.size() + " " + b);
+        }
+        List<DataType> types = new ArrayList<>();
+        for (int i = 0; i < a.size(); i++) {
+            Field x = a.field(i);
+            Field y = b.field(i);
+            types.add(Types.common(x.type(), y.type())
+                    .orElseThrow(() -> new UserMistake("union: column " + x.name() + " is " + x.type()
+                            + " on one side and " + y.type() + " (" + y.name() + ") on the other; cast one of them")));
+        }
+        return new Union(List.of(typed(first, types), typed(second, types)));
+    }
+
+    private static Plan typed(Plan input, List<DataType> types) {
+        List<Named> outputs = new ArrayList<>();
+        Schema schema = input.schema();
+        for (int i = 0; i < types.size(); i++) {
+            Field field = schema.field(i);
+            Expression e = Types.coerce(column(schema, i), types.get(i));
+            outputs.add(new Named(e, new Field(field.qualifier(), field.name(), types.get(i))));
+        }
+        Project project = new Project(input, outputs);
+        return project.schema().equals(schema) ? input : project;
+    }
+}

@@ -1,0 +1,42 @@
+package org.unimeros.engine.run;
+
+import java.util.List;
+import java.util.Map;
+import org.unimeros.engine.operator.StepMetrics;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.stage.PhysicalPlan;
+
+/** What happened in a run, in the order in which it happened. {@code at} is milliseconds since 1970. */
+public sealed interface RunEvent {
+
+    long at();
+
+    /** The run begins, with its plan and the settings that it runs under. */
+    record RunStarted(long at, String runId, String title, PhysicalPlan plan, Map<String, String> settings)
+            implements RunEvent {}
+
+    record StageStarted(long at, int stage, int tasks) implements RunEvent {}
+
+    record AttemptStarted(long at, AttemptId attempt, int slot, String input) implements RunEvent {}
+
+    /** An attempt that succeeded, with the figures of its steps. */
+    record AttemptFinished(long at, AttemptId attempt, int slot, long rows, Map<Integer, StepMetrics> steps)
+            implements RunEvent {}
+
+    record AttemptFailed(long at, AttemptId attempt, int slot, String reason) implements RunEvent {}
+
+    record StageFinished(long at, int stage) implements RunEvent {}
+
+    record Warning(long at, String message) implements RunEvent {}
+
+    /** Records that could not be read and were left out. */
+    record RecordsSkipped(long at, long count, List<String> examples, String keptIn) implements RunEvent {}
+
+    /**
+     * The run is over.
+     *
+     * @param state done, failed or cancelled
+     * @param reason why it failed, else null
+     */
+    record RunEnded(long at, String state, String reason, long rows, long bytes, int files) implements RunEvent {}
+}

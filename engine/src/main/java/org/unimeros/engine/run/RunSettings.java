@@ -1,0 +1,24 @@
+package org.unimeros.engine.run;
+
+/**
+ * How a run is carried out.
+ *
+ * @param slots tasks that run at the same time
+ * @param attemptsPerTask tries before a task, and with it the run, fails
+ * @param targetPartBytes small parts are merged up to this size
+ * @param badRecords what happens with records that cannot be read
+ * @param badRecordLimit with more of them than this the run fails nevertheless
+ */
+public record RunSettings(
+        int slots, int attemptsPerTask, long targetPartBytes, BadRecordPolicy badRecords, long badRecordLimit) {
+
+    /** What happens with records that cannot be read. */
+    public enum BadRecordPolicy {
+        /** The run fails with the first one. */
+        FAIL,
+        /** They are counted and left out. */
+        SKIP,
+        /** They are counted, left out and kept in files. */
+        DIVERT
+    }
+}

@@ -1,0 +1,181 @@
+package org.unimeros.engine.run;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.Iterator;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.BooleanSupplier;
+import java.util.function.LongSupplier;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.operator.JoinTable;
+import org.unimeros.engine.operator.StepMetrics;
+import org.unimeros.engine.operator.TaskChain;
+import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.schedule.Replanner;
+import org.unimeros.engine.schedule.Replanner.PartRange;
+import org.unimeros.engine.source.BatchReader;
+import org.unimeros.engine.source.ReadContext;
+import org.unimeros.engine.source.Split;
+import org.unimeros.engine.source.TableSink.TaskWriter;
+import org.unimeros.engine.stage.Output;
+import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.Source;
+import org.unimeros.engine.stage.Stage;
+import org.unimeros.engine.stage.Step;
+
+/**
+ * Knows what the tasks of each stage read, and runs attempts. {@link #run} is called by the threads of the slots; all
+ * else by the driving thread. A stage's tasks are made before they are launched and not changed afterwards.
+ */
+final class TaskRunner {
+
+    private static final PartRange WHOLE = new PartRange(0, 1);
+
+    /** What a task reads; one of {@code split} and {@code parts} is set unless the rows are given. */
+    private record Input(int pipeline, Split split, PartRange parts) {}
+
+    /** What an attempt made, and the figures of its steps. */
+    record Done(TaskResult result, Map<Integer, StepMetrics> steps) {}
+
+    private final PhysicalPlan plan;
+    private final RunSettings settings;
+    private final LongSupplier nanoClock;
+    private final Exchange exchange = new Exchange();
+    private final Map<Integer, List<Input>> inputs = new ConcurrentHashMap<>();
+    private final Map<Integer, JoinTable> copies = new ConcurrentHashMap<>();
+    private final Map<Integer, Integer> readersLeft = new HashMap<>();
+
+    TaskRunner(PhysicalPlan plan, RunSettings settings, LongSupplier nanoClock) {
+        this.plan = plan;
+        this.settings = settings;
+        this.nanoClock = nanoClock;
+        plan.stages().forEach(s -> s.dependencies().forEach(d -> readersLeft.merge(d, 1, Integer::sum)));
+    }
+
+    /** Makes the tasks of a stage, whose dependencies are finished; returns their number. */
+    int prepare(int stageId) {
+        Stage stage = plan.stage(stageId);
+        List<Input> tasks = new ArrayList<>();
+        for (int p = 0; p < stage.pipelines().size(); p++) {
+            int pipeline = p;
+            switch (stage.pipelines().get(p).source()) {
+                case Source.Table table ->
+                    table.plan().splits().forEach(split -> tasks.add(new Input(pipeline, split, null)));
+                case Source.Given given -> tasks.add(new Input(pipeline, null, null));
+                case Source.Parts parts ->
+                    ranges(stage.pipelines().get(p), parts)
+                            .forEach(range -> tasks.add(new Input(pipeline, null, range)));
+            }
+        }
+        inputs.put(stageId, tasks);
+        return tasks.size();
+    }
+
+    private List<PartRange> ranges(Stage.Pipeline pipeline, Source.Parts parts) {
+        int count = ((Output.ToParts) plan.stage(parts.stage()).output()).parts();
+        long[] bytes = new long[count];
+        exchange.addBytes(parts.stage(), bytes);
+        for (Step step : pipeline.steps()) {
+            if (step instanceof Step.Probe probe && !probe.copied()) {
+                exchange.addBytes(probe.buildStage(), bytes);
+            }
+        }
+        return Replanner.merge(bytes, settings.targetPartBytes());
+    }
+
+    String describeInput(AttemptId attempt) {
+        Input input = inputs.get(attempt.stage()).get(attempt.task());
+        if (input.split != null) {
+            return input.split.describe();
+        }
+        return input.parts == null ? "given rows" : "parts " + input.parts.from() + " to " + (input.parts.end() - 1);
+    }
+
+    /** Runs one attempt in the calling thread. */
+    Done run(AttemptId attempt, BooleanSupplier cancelled, ReadContext context) {
+        Stage stage = plan.stage(attempt.stage());
+        Input input = inputs.get(attempt.stage()).get(attempt.task());
+        TaskWriter writer = stage.output() instanceof Output.ToSink toSink
+                ? toSink.sink().open(attempt.task(), attempt.attempt())
+                : null;
+        boolean finished = false;
+        try (BatchReader reader = reader(stage, input, context)) {
+            TaskChain chain = new TaskChain(stage, input.pipeline, probe -> table(probe, input), writer, nanoClock);
+            if (!chain.run(reader, cancelled)) {
+                throw new RunCancelledException("no longer needed");
+            }
+            finished = true;
+            return new Done(chain.result(), chain.metrics(input.split == null ? 0 : input.split.bytes()));
+        } finally {
+            if (!finished && writer != null) {
+                writer.abort();
+            }
+        }
+    }
+
+    private BatchReader reader(Stage stage, Input input, ReadContext context) {
+        return switch (stage.pipelines().get(input.pipeline).source()) {
+            case Source.Table table -> input.split.open(context);
+            case Source.Given given -> new ListReader(given.batches());
+            case Source.Parts parts -> new ListReader(exchange.batches(parts.stage(), input.parts));
+        };
+    }
+
+    private JoinTable table(Step.Probe probe, Input input) {
+        if (probe.copied()) {
+            return copies.computeIfAbsent(probe.id(), id -> build(probe, WHOLE));
+        }
+        return build(probe, input.parts);
+    }
+
+    private JoinTable build(Step.Probe probe, PartRange range) {
+        return JoinTable.build(exchange.batches(probe.buildStage(), range), probe.buildSchema(), probe.buildKeys());
+    }
+
+    void keep(AttemptId attempt, TaskResult result) {
+        exchange.keep(attempt.stage(), attempt.task(), result);
+    }
+
+    List<TaskResult> results(int stage) {
+        return exchange.results(stage);
+    }
+
+    /** Lets go of what no later stage reads. */
+    void stageFinished(int stageId) {
+        Stage stage = plan.stage(stageId);
+        for (int dependency : stage.dependencies()) {
+            if (readersLeft.merge(dependency, -1, Integer::sum) == 0) {
+                exchange.drop(dependency);
+            }
+        }
+        stage.pipelines().forEach(p -> p.steps().forEach(s -> copies.remove(s.id())));
+    }
+
+    /** Batches from memory. */
+    private static final class ListReader implements BatchReader {
+        private final Iterator<Batch> batches;
+
+        ListReader(List<Batch> batches) {
+            this.batches = batches.iterator();
+        }
+
+        @Override
+        public Batch next() {
+            while (batches.hasNext()) {
+                Batch batch = batches.next();
+                if (batch.rowCount() > 0) {
+                    return batch;
+                }
+            }
+            return null;
+        }
+
+        @Override
+        public void close() {
+            // nothing to close
+        }
+    }
+}

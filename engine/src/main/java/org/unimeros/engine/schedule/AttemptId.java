@@ -1,0 +1,10 @@
+package org.unimeros.engine.schedule;
+
+/** One try of one task. Tasks and attempts count from 0. */
+public record AttemptId(int stage, int task, int attempt) {
+
+    @Override
+    public String toString() {
+        return "stage " + stage + " task " + task + " attempt " + attempt;
+    }
+}

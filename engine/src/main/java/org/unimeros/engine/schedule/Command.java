@@ -1,0 +1,22 @@
+package org.unimeros.engine.schedule;
+
+/** What is to be done next, as decided by the {@link Scheduler}. */
+public sealed interface Command {
+
+    /** Find out the tasks of a stage, and tell with {@link Event.StagePrepared}. */
+    record PrepareStage(int stage) implements Command {}
+
+    record Launch(AttemptId attempt, String worker) implements Command {}
+
+    /** Stop an attempt whose result will not be used; nothing is to be told of it any more. */
+    record Stop(AttemptId attempt, String worker) implements Command {}
+
+    /** Every needed task of the stage has a result. */
+    record StageFinished(int stage) implements Command {}
+
+    record RunSucceeded() implements Command {}
+
+    record RunFailed(String reason) implements Command {}
+
+    record RunCancelled(String reason) implements Command {}
+}

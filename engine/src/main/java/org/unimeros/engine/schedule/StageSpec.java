@@ -1,0 +1,17 @@
+package org.unimeros.engine.schedule;
+
+import java.util.List;
+import java.util.OptionalLong;
+
+/**
+ * What the scheduler knows of a stage.
+ *
+ * @param dependencies stages that must be finished first
+ * @param rowsWanted when tasks 0 to k have made so many rows, those after k are not needed
+ */
+public record StageSpec(int id, List<Integer> dependencies, OptionalLong rowsWanted) {
+
+    public StageSpec {
+        dependencies = List.copyOf(dependencies);
+    }
+}

@@ -1,0 +1,37 @@
+package org.unimeros.engine.source;
+
+import org.unimeros.engine.error.BadData;
+
+/** What a reader tells while it reads. */
+public interface ReadContext {
+
+    /**
+     * A record that cannot be read. Returns when the job goes on without it.
+     *
+     * @param problem what is wrong, and where
+     * @param raw the record as it stands in the file
+     * @throws BadData the problem, when the job must not go on
+     */
+    void badRecord(BadData problem, byte[] raw);
+
+    /** Whether bad records are kept, so that their raw form is wanted. */
+    default boolean keepsBadRecords() {
+        return false;
+    }
+
+    /** Something that the user should know, said once per text and run. */
+    void warn(String message);
+
+    /** Fails every bad record and drops warnings; for looking at data outside a run. */
+    ReadContext STRICT = new ReadContext() {
+        @Override
+        public void badRecord(BadData problem, byte[] raw) {
+            throw problem;
+        }
+
+        @Override
+        public void warn(String message) {
+            // nobody is listening outside a run
+        }
+    };
+}

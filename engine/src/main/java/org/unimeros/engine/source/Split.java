@@ -1,0 +1,14 @@
+package org.unimeros.engine.source;
+
+/** What one scan task reads: a piece of a file, or many small files together. */
+public interface Split {
+
+    /** Bytes to be read, as far as known. */
+    long bytes();
+
+    /** Where it lies, for messages and records. */
+    String describe();
+
+    /** Opens it; can be called again for another attempt. */
+    BatchReader open(ReadContext context);
+}

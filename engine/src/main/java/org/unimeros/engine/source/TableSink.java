@@ -1,0 +1,42 @@
+package org.unimeros.engine.source;
+
+import java.util.List;
+import org.unimeros.engine.data.Batch;
+
+/**
+ * A place that the rows of a run are written to. Task writers write aside; {@link #publish} makes all of it visible in
+ * one step, or {@link #abandon} removes all of it.
+ */
+public interface TableSink {
+
+    /** A line for the plan: where and how. */
+    String describe();
+
+    /** A writer for one attempt of a task; attempts never write to the same place. */
+    TaskWriter open(int task, int attempt);
+
+    /** Makes the output of the given attempts, and of no others, visible. */
+    void publish(List<TaskOutput> outputs);
+
+    /** Removes whatever was written; can be called more than once, and after a failed publication. */
+    void abandon();
+
+    /** Writes the rows of one attempt. Used by one thread. */
+    interface TaskWriter {
+
+        void write(Batch batch);
+
+        /** Completes the files. */
+        TaskOutput finish();
+
+        /** Gives up; what was written is removed now or with {@link TableSink#abandon}. */
+        void abort();
+    }
+
+    /** What an attempt wrote. {@code files} are names that the sink knows to publish. */
+    record TaskOutput(List<String> files, long rows, long bytes) {
+        public TaskOutput {
+            files = List.copyOf(files);
+        }
+    }
+}

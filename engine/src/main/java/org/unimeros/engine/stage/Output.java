@@ -1,0 +1,49 @@
+package org.unimeros.engine.stage;
+
+import java.util.List;
+import java.util.stream.Collectors;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.source.TableSink;
+
+/** Where the batches of a stage go. */
+public sealed interface Output {
+
+    int id();
+
+    String describe();
+
+    /** Divided by the hash of keys for the next stage; without keys, all in one part. */
+    record ToParts(int id, List<Expression> keys, int parts) implements Output {
+        @Override
+        public String describe() {
+            return keys.isEmpty()
+                    ? "gather into one part"
+                    : "shuffle by " + keys.stream().map(Object::toString).collect(Collectors.joining(", ")) + " into "
+                            + parts + " parts";
+        }
+    }
+
+    /** Kept whole, for joins that look rows up in it. */
+    record ToCopies(int id) implements Output {
+        @Override
+        public String describe() {
+            return "copy to all tasks";
+        }
+    }
+
+    /** Handed to whoever asked, in the order of the tasks. */
+    record ToResult(int id) implements Output {
+        @Override
+        public String describe() {
+            return "result";
+        }
+    }
+
+    /** Written to a place outside. */
+    record ToSink(int id, TableSink sink) implements Output {
+        @Override
+        public String describe() {
+            return "write " + sink.describe();
+        }
+    }
+}

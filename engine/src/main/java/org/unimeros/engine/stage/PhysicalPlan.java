@@ -1,0 +1,68 @@
+package org.unimeros.engine.stage;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.function.IntFunction;
+import org.unimeros.engine.data.Schema;
+
+/** Stages in an order in which they can run; the last one makes the result. */
+public record PhysicalPlan(List<Stage> stages, Schema schema) {
+
+    public PhysicalPlan {
+        stages = List.copyOf(stages);
+    }
+
+    public Stage stage(int id) {
+        return stages.get(id - 1);
+    }
+
+    /** What the scans found that the user should know. */
+    public List<String> warnings() {
+        List<String> all = new ArrayList<>();
+        for (Stage stage : stages) {
+            for (Stage.Pipeline pipeline : stage.pipelines()) {
+                if (pipeline.source() instanceof Source.Table table) {
+                    all.addAll(table.plan().warnings());
+                }
+            }
+        }
+        return all;
+    }
+
+    /** One line of a printed plan. */
+    public record Line(String text, boolean isStage, int id) {}
+
+    /** The plan, last stage first; within a stage the output first and the source last. */
+    public List<Line> lines() {
+        List<Line> lines = new ArrayList<>();
+        for (int i = stages.size() - 1; i >= 0; i--) {
+            Stage stage = stages.get(i);
+            lines.add(new Line("stage " + stage.id(), true, stage.id()));
+            lines.add(new Line(
+                    "  " + stage.output().describe(), false, stage.output().id()));
+            for (Stage.Pipeline pipeline : stage.pipelines()) {
+                String indent = stage.pipelines().size() == 1 ? "    " : "  + ";
+                for (int s = pipeline.steps().size() - 1; s >= 0; s--) {
+                    Step step = pipeline.steps().get(s);
+                    lines.add(new Line(indent + step.describe(), false, step.id()));
+                    indent = "    ";
+                }
+                lines.add(new Line(
+                        indent + pipeline.source().describe(),
+                        false,
+                        pipeline.source().id()));
+            }
+        }
+        return lines;
+    }
+
+    /** The plan as text, with a remark behind each line that has one. */
+    public String print(IntFunction<String> remarkOfStep) {
+        StringBuilder out = new StringBuilder();
+        for (Line line : lines()) {
+            String remark = line.isStage() ? "" : remarkOfStep.apply(line.id());
+            out.append(line.text()).append(remark).append('\n');
+        }
+        return out.toString();
+    }
+}

@@ -1,0 +1,43 @@
+package org.unimeros.engine.stage;
+
+import java.util.List;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.source.ScanPlan;
+
+/** Where the batches of a pipeline come from. */
+public sealed interface Source {
+
+    int id();
+
+    String describe();
+
+    /** Splits of a table, one per task. */
+    record Table(int id, String name, List<String> columns, ScanPlan plan) implements Source {
+        @Override
+        public String describe() {
+            String skipped = plan.skippedFiles() == 0 && plan.skippedBytes() == 0
+                    ? ""
+                    : "; skipped " + Sizes.count(plan.skippedFiles(), "file") + ", " + Sizes.bytes(plan.skippedBytes());
+            String what = columns.isEmpty() ? "rows only" : String.join(", ", columns);
+            return "scan " + name + " [" + what + "]: " + Sizes.count(plan.files(), "file") + ", "
+                    + Sizes.bytes(plan.bytes()) + ", "
+                    + Sizes.count(plan.splits().size(), "split") + skipped;
+        }
+    }
+
+    /** Parts that another stage made. */
+    record Parts(int id, int stage) implements Source {
+        @Override
+        public String describe() {
+            return "read parts of stage " + stage;
+        }
+    }
+
+    /** Rows that are there already, read by one task. */
+    record Given(int id, List<Batch> batches) implements Source {
+        @Override
+        public String describe() {
+            return "given rows";
+        }
+    }
+}

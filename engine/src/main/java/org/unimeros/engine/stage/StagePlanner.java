@@ -1,0 +1,250 @@
+package org.unimeros.engine.stage;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.OptionalLong;
+import java.util.function.Function;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Plan.Filter;
+import org.unimeros.engine.plan.Plan.Group;
+import org.unimeros.engine.plan.Plan.Inline;
+import org.unimeros.engine.plan.Plan.Join;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.JoinMethod;
+import org.unimeros.engine.plan.Plan.Limit;
+import org.unimeros.engine.plan.Plan.Project;
+import org.unimeros.engine.plan.Plan.Scan;
+import org.unimeros.engine.plan.Plan.Sort;
+import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.source.ScanPlan;
+import org.unimeros.engine.source.ScanRequest;
+import org.unimeros.engine.source.TableSink;
+import org.unimeros.engine.stage.Stage.Pipeline;
+
+/**
+ * Cuts a logical plan into stages. A fragment is the open end of the plan: pipelines that have no output yet. Steps are
+ * added to it until rows must meet across tasks; then it is closed into a stage and a new fragment reads its parts.
+ */
+public final class StagePlanner {
+
+    /** What a condition is expected to let pass, and a group-by to keep, when nothing better is known. */
+    private static final double FILTER_SHARE = 0.3;
+
+    private static final double GROUP_SHARE = 0.1;
+
+    private final PlanSettings settings;
+    private final List<Stage> stages = new ArrayList<>();
+    private int nextId = 1;
+
+    private StagePlanner(PlanSettings settings) {
+        this.settings = settings;
+    }
+
+    /** The stages that compute a plan and hand its rows to the caller. */
+    public static PhysicalPlan forResult(Plan plan, PlanSettings settings) {
+        StagePlanner planner = new StagePlanner(settings);
+        Fragment last = planner.fragment(plan);
+        planner.close(last, new Output.ToResult(planner.nextId++));
+        return new PhysicalPlan(planner.stages, plan.schema());
+    }
+
+    /** The stages that compute a plan and write its rows. */
+    public static PhysicalPlan forSink(Plan plan, TableSink sink, PlanSettings settings) {
+        StagePlanner planner = new StagePlanner(settings);
+        Fragment last = planner.fragment(plan);
+        planner.close(last, new Output.ToSink(planner.nextId++, sink));
+        return new PhysicalPlan(planner.stages, plan.schema());
+    }
+
+    private record Fragment(List<Pipeline> pipelines, Schema schema, Estimate estimate, OptionalLong rowsWanted) {
+
+        Fragment then(Function<Pipeline, Step> step, Schema newSchema, Estimate newEstimate) {
+            List<Pipeline> longer = pipelines.stream()
+                    .map(p -> {
+                        List<Step> steps = new ArrayList<>(p.steps());
+                        steps.add(step.apply(p));
+                        return new Pipeline(p.source(), steps);
+                    })
+                    .toList();
+            return new Fragment(longer, newSchema, newEstimate, OptionalLong.empty());
+        }
+
+        Fragment wanting(long rows) {
+            return new Fragment(pipelines, schema, estimate, OptionalLong.of(rows));
+        }
+    }
+
+    private Fragment fragment(Plan plan) {
+        return switch (plan) {
+            case Scan s -> scan(s);
+            case Inline i -> starting(new Source.Given(nextId++, i.batches()), i.schema(), inlineSize(i));
+            case Filter f -> where(fragment(f.input()), f.condition());
+            case Project p -> {
+                Fragment input = fragment(p.input());
+                double width = width(p.schema()) / Math.max(1, width(p.input().schema()));
+                Estimate size = new Estimate(
+                        input.estimate.rows(),
+                        input.estimate.scaled(Math.min(1, width)).bytes());
+                yield input.then(x -> new Step.Select(nextId++, p.outputs()), p.schema(), size);
+            }
+            case Join j -> join(j);
+            case Group g -> group(g);
+            case Sort s -> order(s, Long.MAX_VALUE);
+            case Limit l -> limit(l);
+            case Union u -> union(u);
+        };
+    }
+
+    private Fragment starting(Source source, Schema schema, Estimate estimate) {
+        return new Fragment(List.of(new Pipeline(source, List.of())), schema, estimate, OptionalLong.empty());
+    }
+
+    private static Estimate inlineSize(Inline i) {
+        long rows = i.batches().stream().mapToLong(b -> b.rowCount()).sum();
+        long bytes = i.batches().stream().mapToLong(b -> b.sizeInBytes()).sum();
+        return new Estimate(rows, bytes);
+    }
+
+    private Fragment scan(Scan s) {
+        ScanPlan plan = s.source().plan(new ScanRequest(s.columns(), s.conditions(), settings.targetSplitBytes()));
+        Source.Table source =
+                new Source.Table(nextId++, s.source().name(), s.schema().names(), plan);
+        double share = width(s.schema()) / Math.max(1, width(s.source().schema()));
+        Estimate size = new Estimate(plan.estimatedRows(), (long) Math.ceil(plan.bytes() * Math.min(1, share)));
+        Fragment fragment = starting(source, s.schema(), size);
+        for (Expression condition : plan.open()) {
+            fragment = where(fragment, condition);
+        }
+        return fragment;
+    }
+
+    private Fragment where(Fragment input, Expression condition) {
+        return input.then(x -> new Step.Where(nextId++, condition), input.schema, input.estimate.scaled(FILTER_SHARE));
+    }
+
+    /** A rough width of a row in bytes, for shares only. */
+    private static double width(Schema schema) {
+        return schema.fields().stream()
+                .mapToInt(f -> f.type() == DataType.TEXT ? 16 : 8)
+                .sum();
+    }
+
+    private Fragment group(Group g) {
+        Fragment input = fragment(g.input());
+        Schema between = partialSchema(g);
+        Fragment partial = input.then(
+                x -> new Step.PartialGroup(nextId++, g.keys(), g.aggregates()),
+                between,
+                input.estimate.scaled(GROUP_SHARE));
+        List<Expression> keys = new ArrayList<>();
+        for (int i = 0; i < g.keys().size(); i++) {
+            keys.add(new ColumnRef(
+                    i,
+                    g.keys().get(i).field().fullName(),
+                    g.keys().get(i).expression().type()));
+        }
+        Fragment parts = shuffled(partial, keys);
+        return parts.then(x -> new Step.FinalGroup(nextId++, g.keys(), g.aggregates()), g.schema(), partial.estimate);
+    }
+
+    private static Schema partialSchema(Group g) {
+        return new Schema(g.keys().stream().map(Plan.Named::field).toList());
+    }
+
+    private Fragment shuffled(Fragment fragment, List<Expression> keys) {
+        int parts = keys.isEmpty() ? 1 : settings.parts();
+        int stage = close(fragment, new Output.ToParts(nextId++, keys, parts));
+        return starting(new Source.Parts(nextId++, stage), fragment.schema, fragment.estimate);
+    }
+
+    private Fragment order(Sort s, long limit) {
+        Fragment input = fragment(s.input());
+        Fragment local = limit == Long.MAX_VALUE
+                ? input
+                : input.then(x -> new Step.Order(nextId++, s.keys(), s.schema(), limit), input.schema, input.estimate);
+        Fragment gathered = shuffled(local, List.of());
+        return gathered.then(x -> new Step.Order(nextId++, s.keys(), s.schema(), limit), s.schema(), input.estimate);
+    }
+
+    private Fragment limit(Limit l) {
+        long needed = l.offset() + l.count() < 0 ? Long.MAX_VALUE : l.offset() + l.count();
+        if (l.input() instanceof Sort sort) {
+            return take(order(sort, needed), l.offset(), l.count());
+        }
+        Fragment local = take(fragment(l.input()), 0, needed).wanting(needed);
+        return take(shuffled(local, List.of()), l.offset(), l.count());
+    }
+
+    private Fragment take(Fragment input, long offset, long count) {
+        return input.then(x -> new Step.Take(nextId++, offset, count), input.schema, input.estimate);
+    }
+
+    private Fragment union(Union u) {
+        List<Pipeline> pipelines = new ArrayList<>();
+        Estimate size = new Estimate(0, 0);
+        for (Plan input : u.inputs()) {
+            Fragment fragment = fragment(input);
+            pipelines.addAll(fragment.pipelines);
+            size = size.plus(fragment.estimate);
+        }
+        return new Fragment(pipelines, u.schema(), size, OptionalLong.empty());
+    }
+
+    private Fragment join(Join j) {
+        Fragment left = fragment(j.left());
+        Fragment right = fragment(j.right());
+        boolean mayBuildLeft = j.kind() == JoinKind.INNER;
+        boolean buildLeft = mayBuildLeft && isSmaller(left.estimate, right.estimate);
+        Fragment build = buildLeft ? left : right;
+        Fragment probe = buildLeft ? right : left;
+        String side = (buildLeft ? "left" : "right") + " side " + build.estimate;
+        boolean fits = build.estimate.bytes() >= 0 && build.estimate.bytes() <= settings.copyLimitBytes();
+        boolean copied =
+                j.leftKeys().isEmpty() || (j.method() == JoinMethod.AUTOMATIC ? fits : j.method() == JoinMethod.COPIED);
+        String why = j.leftKeys().isEmpty()
+                ? "no equal keys to shuffle by"
+                : j.method() == JoinMethod.AUTOMATIC
+                        ? side + (fits ? ", within" : ", over") + " the copy limit of "
+                                + Sizes.bytes(settings.copyLimitBytes())
+                        : "as asked for";
+        List<Expression> probeKeys = buildLeft ? j.rightKeys() : j.leftKeys();
+        List<Expression> buildKeys = buildLeft ? j.leftKeys() : j.rightKeys();
+        Estimate size = probe.estimate.plus(new Estimate(0, 0));
+        int buildStage;
+        Fragment start = probe;
+        if (copied) {
+            buildStage = close(build, new Output.ToCopies(nextId++));
+        } else {
+            buildStage = close(build, new Output.ToParts(nextId++, buildKeys, settings.parts()));
+            start = shuffled(probe, probeKeys);
+        }
+        return start.then(
+                x -> new Step.Probe(
+                        nextId++,
+                        buildStage,
+                        copied,
+                        buildLeft,
+                        j.kind(),
+                        probeKeys,
+                        buildKeys,
+                        build.schema,
+                        j.condition(),
+                        why),
+                j.schema(),
+                size);
+    }
+
+    private static boolean isSmaller(Estimate a, Estimate b) {
+        return a.bytes() >= 0 && (b.bytes() < 0 || a.bytes() < b.bytes());
+    }
+
+    private int close(Fragment fragment, Output output) {
+        int id = stages.size() + 1;
+        stages.add(new Stage(id, fragment.pipelines, output, fragment.schema, fragment.rowsWanted));
+        return id;
+    }
+}

@@ -1,0 +1,113 @@
+package org.unimeros.engine.stage;
+
+import java.util.List;
+import java.util.Optional;
+import java.util.stream.Collectors;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
+import org.unimeros.engine.plan.Plan.SortKey;
+
+/** What a pipeline does with the batches that come by. Each step has an id under which its figures are reported. */
+public sealed interface Step {
+
+    int id();
+
+    /** One line for the plan. */
+    String describe();
+
+    /** Lets the rows pass for which the condition is true. */
+    record Where(int id, Expression condition) implements Step {
+        @Override
+        public String describe() {
+            return "where " + condition;
+        }
+    }
+
+    /** Makes new columns. */
+    record Select(int id, List<Named> outputs) implements Step {
+        @Override
+        public String describe() {
+            return "select " + list(outputs);
+        }
+    }
+
+    /** Summarises what one task sees; makes the keys and the partial columns of the aggregates. */
+    record PartialGroup(int id, List<Named> keys, List<NamedAggregate> aggregates) implements Step {
+        @Override
+        public String describe() {
+            return "summarise in part " + by(keys, aggregates);
+        }
+    }
+
+    /** Merges partial summaries; makes the keys and the results. */
+    record FinalGroup(int id, List<Named> keys, List<NamedAggregate> aggregates) implements Step {
+        @Override
+        public String describe() {
+            return "summarise " + by(keys, aggregates);
+        }
+    }
+
+    /**
+     * Looks rows up in the rows of another stage and makes the columns of the left side, then those of the right side.
+     *
+     * @param buildStage the stage whose output is the table
+     * @param copied whether every task gets the whole table, or the part that belongs to its own
+     * @param buildIsLeft whether the table is the left side of the join
+     * @param condition over the columns of left and right together
+     * @param why the reason for this method
+     */
+    record Probe(
+            int id,
+            int buildStage,
+            boolean copied,
+            boolean buildIsLeft,
+            JoinKind kind,
+            List<Expression> probeKeys,
+            List<Expression> buildKeys,
+            Schema buildSchema,
+            Optional<Expression> condition,
+            String why)
+            implements Step {
+        @Override
+        public String describe() {
+            StringBuilder on = new StringBuilder();
+            for (int i = 0; i < probeKeys.size(); i++) {
+                on.append(i == 0 ? " on " : " and ")
+                        .append(probeKeys.get(i))
+                        .append(" = ")
+                        .append(buildKeys.get(i));
+            }
+            condition.ifPresent(c -> on.append(on.isEmpty() ? " on " : " and ").append(c));
+            String name = kind == JoinKind.INNER ? "join" : "left join";
+            return name + (copied ? ", copied" : ", shuffled") + ", with stage " + buildStage + on + " (" + why + ")";
+        }
+    }
+
+    /** Puts all rows in order and passes the first {@code limit} of them on. */
+    record Order(int id, List<SortKey> keys, Schema schema, long limit) implements Step {
+        @Override
+        public String describe() {
+            return "order by " + list(keys) + (limit == Long.MAX_VALUE ? "" : ", first " + limit);
+        }
+    }
+
+    /** Passes {@code count} rows on after the first {@code offset}. */
+    record Take(int id, long offset, long count) implements Step {
+        @Override
+        public String describe() {
+            return "take " + count + (offset == 0 ? "" : " after " + offset);
+        }
+    }
+
+    private static String by(List<Named> keys, List<NamedAggregate> aggregates) {
+        String what = aggregates.isEmpty() ? "distinct" : list(aggregates);
+        return what + (keys.isEmpty() ? "" : " by " + list(keys));
+    }
+
+    private static String list(List<?> items) {
+        return items.stream().map(Object::toString).collect(Collectors.joining(", "));
+    }
+}

@@ -1,0 +1,160 @@
+package org.unimeros.sql;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import net.sf.jsqlparser.expression.Alias;
+import net.sf.jsqlparser.schema.Column;
+import net.sf.jsqlparser.statement.select.AllColumns;
+import net.sf.jsqlparser.statement.select.AllTableColumns;
+import net.sf.jsqlparser.statement.select.OrderByElement;
+import net.sf.jsqlparser.statement.select.SelectItem;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
+import org.unimeros.engine.plan.Plan.SortKey;
+import org.unimeros.engine.plan.PlanBuilder;
+
+/** The texts that calls take: conditions, lists of columns, aggregates and orders. */
+public final class SqlExpressions {
+
+    private static final String USE_SUMMARISE = "use groupBy(…).summarise(…)";
+
+    private SqlExpressions() {}
+
+    /**
+     * One expression over the columns of a schema.
+     *
+     * @throws UserMistake when it cannot be read or does not fit the schema, with the place
+     */
+    public static Expression expression(String sql, Schema schema) {
+        SqlText text = new SqlText(sql);
+        net.sf.jsqlparser.expression.Expression node = text.parse("expression", p -> p.Expression());
+        return new ExpressionResolver(text, new RowScope(schema, USE_SUMMARISE)).resolve(node);
+    }
+
+    /** A list such as {@code "depot_id, weight_g / 1000 as weight_kg, *"}. */
+    public static List<Named> selectList(String sql, Schema schema) {
+        SqlText text = new SqlText(sql);
+        List<SelectItem<?>> items = text.parseList("list of columns", p -> p.SelectItem());
+        return selectItems(items, text, schema, new ExpressionResolver(text, new RowScope(schema, USE_SUMMARISE)));
+    }
+
+    static List<Named> selectItems(
+            List<SelectItem<?>> items, SqlText text, Schema schema, ExpressionResolver resolver) {
+        List<Named> outputs = new ArrayList<>();
+        for (SelectItem<?> item : items) {
+            switch (item.getExpression()) {
+                case AllTableColumns all ->
+                    outputs.addAll(columnsOf(
+                            ExpressionResolver.unquoted(all.getTable().getFullyQualifiedName()), schema, text, item));
+                case AllColumns all -> outputs.addAll(PlanBuilder.columns(schema));
+                case net.sf.jsqlparser.expression.Expression e ->
+                    outputs.add(named(resolver.resolve(e), e, item.getAlias(), schema));
+            }
+        }
+        return outputs;
+    }
+
+    private static List<Named> columnsOf(String qualifier, Schema schema, SqlText text, SelectItem<?> item) {
+        List<Named> outputs = PlanBuilder.columns(schema).stream()
+                .filter(n -> qualifier.equalsIgnoreCase(n.field().qualifier()))
+                .toList();
+        if (outputs.isEmpty()) {
+            List<String> known = schema.fields().stream()
+                    .map(Field::qualifier)
+                    .filter(q -> q != null)
+                    .distinct()
+                    .toList();
+            throw text.at(
+                    item.getExpression(), new UserMistake("unknown input " + qualifier + Near.hint(qualifier, known)));
+        }
+        return outputs;
+    }
+
+    /** An output keeps the name and qualifier of a plain column, unless it is given another name. */
+    static Named named(
+            Expression resolved, net.sf.jsqlparser.expression.Expression written, Alias alias, Schema schema) {
+        if (alias != null) {
+            return Named.of(ExpressionResolver.unquoted(alias.getName()), resolved);
+        }
+        if (resolved instanceof ColumnRef ref && written instanceof Column) {
+            Field field = schema.field(ref.index());
+            return new Named(resolved, field);
+        }
+        String name = written instanceof Column c
+                ? ExpressionResolver.unquoted(c.getColumnName())
+                : written.toString().toLowerCase(Locale.ROOT);
+        return Named.of(name, resolved);
+    }
+
+    /** The columns or expressions to group by. */
+    public static List<Named> keys(String sql, Schema schema) {
+        SqlText text = new SqlText(sql);
+        List<SelectItem<?>> items = text.parseList("list of keys", p -> p.SelectItem());
+        return selectItems(items, text, schema, new ExpressionResolver(text, new RowScope(schema, USE_SUMMARISE)));
+    }
+
+    /** Aggregates such as {@code "count(*) as parcels"}. */
+    public static List<NamedAggregate> aggregates(String sql, Schema schema) {
+        SqlText text = new SqlText(sql);
+        List<SelectItem<?>> items = text.parseList("list of aggregates", p -> p.SelectItem());
+        ExpressionResolver rows = new ExpressionResolver(text, new RowScope(schema, "aggregates cannot be nested"));
+        List<NamedAggregate> all = new ArrayList<>();
+        for (SelectItem<?> item : items) {
+            Aggregate[] found = new Aggregate[1];
+            Scope collecting = new Scope() {
+                @Override
+                public Expression column(String name) {
+                    rows.resolve(new Column(name));
+                    throw new UserMistake("summarise needs aggregates such as count(*) or sum(" + name + "), but found "
+                            + name + "; a key goes into groupBy(…)");
+                }
+
+                @Override
+                public Expression aggregate(
+                        net.sf.jsqlparser.expression.Function call,
+                        Optional<net.sf.jsqlparser.expression.Expression> onlyWhere) {
+                    found[0] = rows.aggregateOf(call, onlyWhere);
+                    return new ColumnRef(0, "", found[0].type());
+                }
+            };
+            Expression made = new ExpressionResolver(text, collecting).resolve(item.getExpression());
+            if (found[0] == null || !(made instanceof ColumnRef)) {
+                throw text.at(
+                        item.getExpression(),
+                        new UserMistake("summarise takes single aggregates, but found " + item
+                                + "; compute with them in a derive(…) behind it"));
+            }
+            String name = item.getAlias() == null
+                    ? item.getExpression().toString().toLowerCase(Locale.ROOT)
+                    : ExpressionResolver.unquoted(item.getAlias().getName());
+            all.add(new NamedAggregate(found[0], name));
+        }
+        return all;
+    }
+
+    /** An order such as {@code "day desc, depot_id"}. Nulls come last, and first in a descending order. */
+    public static List<SortKey> order(String sql, Schema schema) {
+        SqlText text = new SqlText(sql);
+        ExpressionResolver resolver = new ExpressionResolver(text, new RowScope(schema, USE_SUMMARISE));
+        return text.parseList("order", p -> p.OrderByElement()).stream()
+                .map(e -> sortKey(resolver.resolve(e.getExpression()), e))
+                .toList();
+    }
+
+    static SortKey sortKey(Expression resolved, OrderByElement element) {
+        boolean descending = !element.isAsc();
+        boolean nullsFirst = element.getNullOrdering() == null
+                ? descending
+                : element.getNullOrdering() == OrderByElement.NullOrdering.NULLS_FIRST;
+        return new SortKey(resolved, descending, nullsFirst);
+    }
+}

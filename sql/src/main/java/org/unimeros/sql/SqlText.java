@@ -1,0 +1,104 @@
+package org.unimeros.sql;
+
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.IdentityHashMap;
+import java.util.List;
+import java.util.Set;
+import net.sf.jsqlparser.parser.ASTNodeAccess;
+import net.sf.jsqlparser.parser.CCJSqlParser;
+import net.sf.jsqlparser.parser.ParseException;
+import net.sf.jsqlparser.parser.Token;
+import net.sf.jsqlparser.parser.TokenMgrException;
+import org.unimeros.engine.error.UserMistake;
+
+/** A piece of SQL as it was written, for parsing it and for pointing at places in it. */
+final class SqlText {
+
+    private final String text;
+    private final Set<UserMistake> located = Collections.newSetFromMap(new IdentityHashMap<>());
+
+    SqlText(String text) {
+        this.text = text;
+    }
+
+    /** A production of the grammar. */
+    interface Production<T> {
+        T parse(CCJSqlParser parser) throws ParseException;
+    }
+
+    /** Parses the whole text by a production. */
+    <T> T parse(String expected, Production<T> production) {
+        return parseToEnd(expected, parser -> {
+            T result = production.parse(parser);
+            requireEnd(parser.getNextToken(), expected);
+            return result;
+        });
+    }
+
+    /** Parses a list of productions separated by commas. */
+    <T> List<T> parseList(String expected, Production<T> production) {
+        return parseToEnd(expected, parser -> {
+            List<T> all = new ArrayList<>();
+            Token next;
+            do {
+                all.add(production.parse(parser));
+                next = parser.getNextToken();
+            } while (next.kind != 0 && next.image.equals(","));
+            requireEnd(next, expected);
+            return all;
+        });
+    }
+
+    private <T> T parseToEnd(String expected, Production<T> production) {
+        try {
+            return production.parse(new CCJSqlParser(text));
+        } catch (ParseException e) {
+            throw syntax(e.currentToken == null ? null : e.currentToken.next, expected);
+        } catch (TokenMgrException e) {
+            throw new UserMistake("cannot read this as SQL: " + e.getMessage().split("\n")[0] + "\n" + text);
+        }
+    }
+
+    private void requireEnd(Token next, String expected) {
+        if (next.kind != 0 && !next.image.equals(";")) {
+            throw syntax(next, expected);
+        }
+    }
+
+    private UserMistake syntax(Token at, String expected) {
+        boolean atEnd = at == null || at.kind == 0;
+        int line = at == null ? 1 : at.beginLine;
+        int column = at == null ? 1 : at.beginColumn;
+        String found = atEnd ? "the end" : at.image;
+        return new UserMistake("did not expect " + found + " in this " + expected + place(line, column));
+    }
+
+    /** Adds the place of a node to a mistake that was found in it; the innermost node counts. */
+    UserMistake at(Object node, UserMistake mistake) {
+        if (located.contains(mistake)) {
+            return mistake;
+        }
+        Token token = firstToken(node);
+        if (token == null) {
+            return mistake;
+        }
+        UserMistake placed =
+                new UserMistake(mistake.getMessage() + place(token.beginLine, token.beginColumn), mistake.getCause());
+        located.add(placed);
+        return placed;
+    }
+
+    private static Token firstToken(Object node) {
+        return node instanceof ASTNodeAccess access && access.getASTNode() != null
+                ? access.getASTNode().jjtGetFirstToken()
+                : null;
+    }
+
+    private String place(int line, int column) {
+        String[] lines = text.split("\n", -1);
+        String shown = lines[Math.clamp(line - 1, 0, lines.length - 1)];
+        String where = lines.length == 1 ? " (column " + column + ")" : " (line " + line + ", column " + column + ")";
+        return where + "\n  " + shown + "\n  " + " ".repeat(Math.max(0, column - 1)) + "^";
+    }
+}

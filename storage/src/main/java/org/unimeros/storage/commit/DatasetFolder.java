@@ -1,0 +1,282 @@
+package org.unimeros.storage.commit;
+
+import java.io.IOException;
+import java.nio.channels.FileChannel;
+import java.nio.channels.FileLock;
+import java.nio.channels.OverlappingFileLockException;
+import java.nio.file.FileVisitOption;
+import java.nio.file.FileVisitResult;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
+import java.nio.file.SimpleFileVisitor;
+import java.nio.file.StandardOpenOption;
+import java.nio.file.attribute.BasicFileAttributes;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.EnumSet;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.stream.Stream;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.format.Io;
+
+/** The folder of a dataset, as readers and writers must see it. */
+public final class DatasetFolder {
+
+    static final String OWN = "_unimeros";
+
+    /** File locks hold between processes only; within one, this does. */
+    private static final Object IN_PROCESS = new Object();
+
+    private final Path root;
+
+    public DatasetFolder(Path root) {
+        this.root = root;
+    }
+
+    Path own() {
+        return root.resolve(OWN);
+    }
+
+    Path staging() {
+        return own().resolve("staging");
+    }
+
+    private Path record() {
+        return own().resolve("publication.json");
+    }
+
+    /** All data files, by path; names that begin with a dot or an underscore are none. */
+    public List<DataFile> list() {
+        Optional<Publication> underWay = Publication.read(record());
+        List<DataFile> files = new ArrayList<>(walk(root));
+        if (underWay.isPresent()) {
+            apply(underWay.get(), files);
+        }
+        files.sort(Comparator.comparing(f -> f.path().toString()));
+        return files;
+    }
+
+    private static List<DataFile> walk(Path root) {
+        List<DataFile> files = new ArrayList<>();
+        try {
+            if (Files.isRegularFile(root)) {
+                BasicFileAttributes a = Files.readAttributes(root, BasicFileAttributes.class);
+                return List.of(new DataFile(root, a.size(), a.lastModifiedTime().toMillis()));
+            }
+            Files.walkFileTree(root, EnumSet.of(FileVisitOption.FOLLOW_LINKS), 64, new SimpleFileVisitor<>() {
+                @Override
+                public FileVisitResult preVisitDirectory(Path folder, BasicFileAttributes attributes) {
+                    boolean skip = !folder.equals(root) && isHidden(folder);
+                    return skip ? FileVisitResult.SKIP_SUBTREE : FileVisitResult.CONTINUE;
+                }
+
+                @Override
+                public FileVisitResult visitFile(Path file, BasicFileAttributes attributes) {
+                    if (!isHidden(file) && attributes.isRegularFile()) {
+                        files.add(new DataFile(
+                                file,
+                                attributes.size(),
+                                attributes.lastModifiedTime().toMillis()));
+                    }
+                    return FileVisitResult.CONTINUE;
+                }
+
+                @Override
+                public FileVisitResult visitFileFailed(Path file, IOException e) throws IOException {
+                    if (e instanceof NoSuchFileException && !file.equals(root)) {
+                        return FileVisitResult.CONTINUE;
+                    }
+                    throw e;
+                }
+            });
+        } catch (IOException e) {
+            throw Io.failure("list", root, e);
+        }
+        return files;
+    }
+
+    private static boolean isHidden(Path path) {
+        String name = path.getFileName().toString();
+        return name.startsWith(".") || name.startsWith("_");
+    }
+
+    /** What is moved in counts as there, wherever it is now; what is removed counts as gone. */
+    private void apply(Publication publication, List<DataFile> files) {
+        Set<Path> removed = new HashSet<>();
+        publication.removed().forEach(r -> removed.add(root.resolve(r)));
+        files.removeIf(f -> removed.contains(f.path()));
+        Set<Path> present = new HashSet<>();
+        files.forEach(f -> present.add(f.path()));
+        Path stagedRoot = staging().resolve(publication.run());
+        for (String added : publication.added()) {
+            Path staged = stagedRoot.resolve(added);
+            if (!present.contains(root.resolve(added)) && Files.exists(staged)) {
+                files.addAll(walk(staged));
+            }
+        }
+    }
+
+    /** The path of a data file relative to the dataset, also while it is still in staging. */
+    public String relative(DataFile file) {
+        Path inDataset = file.path().startsWith(staging())
+                ? staging()
+                        .relativize(file.path())
+                        .subpath(1, staging().relativize(file.path()).getNameCount())
+                : root.relativize(file.path());
+        return inDataset.toString().replace('\\', '/');
+    }
+
+    /**
+     * Prepares a place for the files of a run: completes what a process that died left behind, and holds a lock that
+     * shows that the run is alive.
+     */
+    StagingArea begin(String run) {
+        try {
+            Files.createDirectories(staging());
+            completeLeftovers();
+            Path lockFile = staging().resolve(run + ".lock");
+            FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+            FileLock lock = channel.tryLock();
+            if (lock == null) {
+                throw new ResourceFailure("another process writes run " + run + " to " + root);
+            }
+            Path folder = Files.createDirectories(staging().resolve(run));
+            return new StagingArea(folder, lockFile, channel);
+        } catch (IOException e) {
+            throw Io.failure("write to", root, e);
+        }
+    }
+
+    /** A folder for the files of one run, and the lock that keeps others from removing it. */
+    record StagingArea(Path folder, Path lockFile, FileChannel lock) {
+        void release() throws IOException {
+            delete(folder);
+            lock.close();
+            Files.deleteIfExists(lockFile);
+        }
+    }
+
+    /** Completes a publication that was recorded, and deletes the staging of runs that nobody writes any more. */
+    public void completeLeftovers() {
+        if (!Files.isDirectory(own())) {
+            return;
+        }
+        underLock(() -> {
+            Optional<Publication> leftover = Publication.read(record());
+            if (leftover.isPresent()) {
+                carryOut(leftover.get());
+            }
+            removeDeadStaging();
+        });
+    }
+
+    private void removeDeadStaging() throws IOException {
+        if (!Files.isDirectory(staging())) {
+            return;
+        }
+        List<Path> folders;
+        try (Stream<Path> all = Files.list(staging())) {
+            folders = all.filter(Files::isDirectory).toList();
+        }
+        for (Path folder : folders) {
+            Path lockFile = staging().resolve(folder.getFileName() + ".lock");
+            try (FileChannel channel =
+                    FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE)) {
+                FileLock lock = tryLock(channel);
+                if (lock != null) {
+                    delete(folder);
+                    Files.deleteIfExists(lockFile);
+                }
+            }
+        }
+    }
+
+    /** Null when another process, or another run of this one, holds the lock. */
+    private static FileLock tryLock(FileChannel channel) throws IOException {
+        try {
+            return channel.tryLock();
+        } catch (OverlappingFileLockException e) {
+            return null;
+        }
+    }
+
+    /** Work on files. */
+    interface Work {
+        void run() throws IOException;
+    }
+
+    /** Does work that only one process, and one thread in it, may do at a time. */
+    void underLock(Work work) {
+        synchronized (IN_PROCESS) {
+            Path lockFile = own().resolve("publish.lock");
+            try (FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+                    FileLock lock = channel.lock()) {
+                if (lock.isValid()) {
+                    work.run();
+                }
+            } catch (IOException e) {
+                throw Io.failure("publish to", root, e);
+            }
+        }
+    }
+
+    /** Records a publication, which is the step that counts, and carries it out. */
+    void publish(Publication publication) throws IOException {
+        publication.write(record());
+        carryOut(publication);
+    }
+
+    /** Every step can be done again, so that another process can take over at any point. */
+    private void carryOut(Publication publication) throws IOException {
+        Path stagedRoot = staging().resolve(publication.run());
+        for (String removed : publication.removed()) {
+            Files.deleteIfExists(root.resolve(removed));
+        }
+        for (String added : publication.added()) {
+            Path staged = stagedRoot.resolve(added);
+            Path target = root.resolve(added);
+            if (Files.exists(staged)) {
+                Files.createDirectories(target.getParent());
+                Files.move(staged, target);
+            }
+        }
+        removeEmptyFolders(publication.removed());
+        Files.deleteIfExists(record());
+    }
+
+    private void removeEmptyFolders(List<String> removed) throws IOException {
+        Set<Path> folders = new HashSet<>();
+        removed.forEach(r -> folders.add(root.resolve(r).getParent()));
+        for (Path start : folders) {
+            Path folder = start;
+            while (!folder.equals(root) && Files.isDirectory(folder) && isEmpty(folder)) {
+                Files.delete(folder);
+                folder = folder.getParent();
+            }
+        }
+    }
+
+    private static boolean isEmpty(Path folder) throws IOException {
+        try (Stream<Path> entries = Files.list(folder)) {
+            return entries.findAny().isEmpty();
+        }
+    }
+
+    static void delete(Path folder) throws IOException {
+        if (!Files.exists(folder)) {
+            return;
+        }
+        List<Path> all;
+        try (Stream<Path> walk = Files.walk(folder)) {
+            all = walk.sorted(Comparator.reverseOrder()).toList();
+        }
+        for (Path path : all) {
+            Files.deleteIfExists(path);
+        }
+    }
+}

@@ -1,0 +1,150 @@
+package org.unimeros.storage.commit;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import java.util.stream.IntStream;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.source.TableSink;
+import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.format.Io;
+
+/** Writes the rows of one run to a dataset. */
+public final class DatasetSink implements TableSink {
+
+    private final WriteSpec spec;
+    private final Schema schema;
+    private final int[] partitionIndices;
+    private final int[] fileIndices;
+    private final String run;
+    private final DatasetFolder folder;
+    private DatasetFolder.StagingArea staging;
+
+    /**
+     * Checks what can be checked before anything runs.
+     *
+     * @param schema of the rows to be written
+     * @param run a name that no other run has
+     * @throws UserMistake when the columns do not fit, or something is there and must not be
+     */
+    public DatasetSink(WriteSpec spec, Schema schema, String run) {
+        this.spec = spec;
+        this.schema = schema;
+        this.run = run;
+        this.folder = new DatasetFolder(spec.location());
+        schema.requireUniqueNames("writing a dataset");
+        this.partitionIndices =
+                spec.partitionColumns().stream().mapToInt(schema::resolve).toArray();
+        this.fileIndices = rest(schema.size(), partitionIndices);
+        if (fileIndices.length == 0) {
+            throw new UserMistake("all columns are partition columns, so that nothing is left for the files");
+        }
+        if (Files.isRegularFile(spec.location())) {
+            throw new UserMistake(spec.location() + " is a file; a dataset is written to a folder");
+        }
+        if (spec.mode() == WriteMode.FAIL && hasFiles()) {
+            throw new UserMistake("there is data in " + spec.location()
+                    + " already; choose append, replace-partitions or" + " replace, or another place");
+        }
+        if (spec.mode() == WriteMode.REPLACE_PARTITIONS && partitionIndices.length == 0) {
+            throw new UserMistake("replace-partitions needs partition columns; name them, or use replace");
+        }
+    }
+
+    private boolean hasFiles() {
+        return Files.exists(spec.location()) && !folder.list().isEmpty();
+    }
+
+    private static int[] rest(int size, int[] taken) {
+        Set<Integer> without = new HashSet<>();
+        for (int index : taken) {
+            without.add(index);
+        }
+        return IntStream.range(0, size).filter(i -> !without.contains(i)).toArray();
+    }
+
+    @Override
+    public String describe() {
+        String by = spec.partitionColumns().isEmpty() ? "" : " by " + String.join(", ", spec.partitionColumns());
+        return spec.location() + " as " + spec.format().name() + by + ", "
+                + spec.mode().label();
+    }
+
+    @Override
+    public synchronized TaskWriter open(int task, int attempt) {
+        begin();
+        Schema fileSchema = schema.pick(fileIndices);
+        List<Field> partitionFields = new ArrayList<>();
+        for (int index : partitionIndices) {
+            partitionFields.add(schema.field(index));
+        }
+        String prefix = String.format("%s-%05d-%d", run, task, attempt);
+        return new PartitionedWriter(
+                staging.folder(), prefix, spec, partitionFields, partitionIndices, fileSchema, fileIndices);
+    }
+
+    private void begin() {
+        if (staging == null) {
+            try {
+                Files.createDirectories(spec.location());
+            } catch (IOException e) {
+                throw Io.failure("write to", spec.location(), e);
+            }
+            staging = folder.begin(run);
+        }
+    }
+
+    @Override
+    public synchronized void publish(List<TaskOutput> outputs) {
+        begin();
+        List<String> added = outputs.stream().flatMap(o -> o.files().stream()).toList();
+        folder.underLock(() -> {
+            folder.publish(new Publication(run, added, removed(added)));
+            release();
+        });
+    }
+
+    /** The files that the new ones replace. */
+    private List<String> removed(List<String> added) {
+        List<DataFile> present = folder.list();
+        if (spec.mode() == WriteMode.FAIL && !present.isEmpty()) {
+            throw new UserMistake("another run has written to " + spec.location()
+                    + " in the meantime; run again with append, replace-partitions or replace");
+        }
+        if (spec.mode() == WriteMode.FAIL || spec.mode() == WriteMode.APPEND) {
+            return List.of();
+        }
+        Set<String> touched = new HashSet<>();
+        added.forEach(path -> touched.add(parent(path)));
+        return present.stream()
+                .map(folder::relative)
+                .filter(path -> spec.mode() == WriteMode.REPLACE || touched.contains(parent(path)))
+                .toList();
+    }
+
+    private static String parent(String path) {
+        int slash = path.lastIndexOf('/');
+        return slash < 0 ? "" : path.substring(0, slash);
+    }
+
+    @Override
+    public synchronized void abandon() {
+        if (staging != null) {
+            try {
+                release();
+            } catch (IOException e) {
+                throw Io.failure("clean up", spec.location(), e);
+            }
+        }
+    }
+
+    private void release() throws IOException {
+        staging.release();
+        staging = null;
+    }
+}

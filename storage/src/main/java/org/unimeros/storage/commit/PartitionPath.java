@@ -1,0 +1,60 @@
+package org.unimeros.storage.commit;
+
+import static java.nio.charset.StandardCharsets.UTF_8;
+
+import java.util.Optional;
+
+/** Folder names of partitions, {@code key=value}. Characters that a folder name cannot have are written as %XX. */
+public final class PartitionPath {
+
+    /** Stands for null. */
+    private static final String NULL = "__null__";
+
+    private PartitionPath() {}
+
+    /** The folder of a value as text; null is a value too. */
+    public static String folder(String key, String value) {
+        return escape(key) + "=" + (value == null ? NULL : value.isEmpty() ? "%" : escape(value));
+    }
+
+    /** The key of a folder name, if it is one of a partition. */
+    public static Optional<String> key(String folder) {
+        int equals = folder.indexOf('=');
+        return equals > 0 ? Optional.of(unescape(folder.substring(0, equals))) : Optional.empty();
+    }
+
+    /** The value of a partition's folder name, or null. */
+    public static String value(String folder) {
+        String value = folder.substring(folder.indexOf('=') + 1);
+        return value.equals(NULL) ? null : value.equals("%") ? "" : unescape(value);
+    }
+
+    private static String escape(String text) {
+        StringBuilder out = new StringBuilder();
+        for (char c : text.toCharArray()) {
+            boolean plain = c > ' ' && "%=/\\:*?\"<>|".indexOf(c) < 0 && c != 0x7F;
+            out.append(plain || c == ' ' ? String.valueOf(c) : String.format("%%%02X", (int) c));
+        }
+        return out.toString();
+    }
+
+    private static String unescape(String text) {
+        if (text.indexOf('%') < 0) {
+            return text;
+        }
+        byte[] in = text.getBytes(UTF_8);
+        byte[] out = new byte[in.length];
+        int n = 0;
+        for (int i = 0; i < in.length; i++) {
+            int high = i + 2 <= in.length - 1 ? Character.digit(in[i + 1], 16) : -1;
+            int low = i + 2 <= in.length - 1 ? Character.digit(in[i + 2], 16) : -1;
+            if (in[i] == '%' && high >= 0 && low >= 0) {
+                out[n++] = (byte) (high << 4 | low);
+                i += 2;
+            } else {
+                out[n++] = in[i];
+            }
+        }
+        return new String(out, 0, n, UTF_8);
+    }
+}

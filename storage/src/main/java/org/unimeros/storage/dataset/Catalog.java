@@ -1,0 +1,115 @@
+package org.unimeros.storage.dataset;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.InvalidPathException;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.format.Io;
+
+/**
+ * Datasets by name: those that a file declares, and those that are found in a folder, by the names of its sub-folders
+ * and files. A name that is neither is taken as a path. Immutable.
+ */
+public final class Catalog {
+
+    /** The declarations that are looked for in a folder of datasets. */
+    public static final String FILE_NAME = "datasets.yaml";
+
+    private final Map<String, DatasetSpec> byName;
+
+    private Catalog(Map<String, DatasetSpec> byName) {
+        this.byName = byName;
+    }
+
+    public static Catalog empty() {
+        return new Catalog(Map.of());
+    }
+
+    /** The datasets of a folder; what its {@code datasets.yaml} says comes before what is found. */
+    public static Catalog ofFolder(Path folder) {
+        if (!Files.isDirectory(folder)) {
+            throw new UserMistake("the folder of datasets " + folder + " does not exist; name another with --data");
+        }
+        Map<String, DatasetSpec> specs = new LinkedHashMap<>();
+        try (Stream<Path> entries = Files.list(folder)) {
+            for (Path entry : entries.sorted().toList()) {
+                String name = entry.getFileName().toString();
+                boolean hidden = name.startsWith(".") || name.startsWith("_") || name.equals(FILE_NAME);
+                if (!hidden
+                        && (Files.isDirectory(entry)
+                                || new Formats().byEnding(file(entry)).isPresent())) {
+                    String bare = bareName(name);
+                    specs.putIfAbsent(key(bare), DatasetSpec.of(bare, entry));
+                }
+            }
+        } catch (IOException e) {
+            throw Io.failure("list", folder, e);
+        }
+        Path declarations = folder.resolve(FILE_NAME);
+        if (Files.exists(declarations)) {
+            CatalogFile.read(declarations).forEach(s -> specs.put(key(s.name()), s));
+        }
+        return new Catalog(specs);
+    }
+
+    /** The datasets that a file declares. */
+    public static Catalog ofFile(Path file) {
+        Map<String, DatasetSpec> specs = new LinkedHashMap<>();
+        CatalogFile.read(file).forEach(s -> specs.put(key(s.name()), s));
+        return new Catalog(specs);
+    }
+
+    private static DataFile file(Path path) {
+        return new DataFile(path, 0, 0);
+    }
+
+    private static String bareName(String fileName) {
+        int dot = fileName.indexOf('.');
+        return dot > 0 ? fileName.substring(0, dot) : fileName;
+    }
+
+    private static String key(String name) {
+        return name.toLowerCase(Locale.ROOT);
+    }
+
+    /** All names, sorted as they were found. */
+    public List<String> names() {
+        return new ArrayList<>(byName.values().stream().map(DatasetSpec::name).toList());
+    }
+
+    /**
+     * What a name or path means.
+     *
+     * @throws UserMistake when it is neither, with the near names
+     */
+    public DatasetSpec find(String nameOrPath) {
+        DatasetSpec named = byName.get(key(nameOrPath));
+        if (named != null) {
+            return named;
+        }
+        Optional<Path> path = path(nameOrPath);
+        if (path.isPresent() && Files.exists(path.get())) {
+            return DatasetSpec.of(nameOrPath, path.get());
+        }
+        throw new UserMistake("there is no dataset " + nameOrPath
+                + (byName.isEmpty() ? ", and no such path" : Near.hint(nameOrPath, names())));
+    }
+
+    private static Optional<Path> path(String text) {
+        try {
+            return Optional.of(Path.of(text));
+        } catch (InvalidPathException e) {
+            return Optional.empty();
+        }
+    }
+}

@@ -1,0 +1,214 @@
+package org.unimeros.storage.dataset;
+
+import java.nio.file.Files;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expressions;
+import org.unimeros.engine.source.ScanPlan;
+import org.unimeros.engine.source.ScanRequest;
+import org.unimeros.engine.source.TableSource;
+import org.unimeros.storage.commit.DatasetFolder;
+import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.format.Format;
+
+/** A dataset that was opened: its files were listed and its columns are known. Immutable; scans see the listed files. */
+public final class Dataset implements TableSource {
+
+    /** A file and the values of the partition columns for it. */
+    public record PartitionedFile(DataFile file, List<Object> partition) {}
+
+    private final DatasetSpec spec;
+    private final Format format;
+    private final List<PartitionedFile> files;
+    private final List<ColumnSpec> fileColumns;
+    private final List<Field> partitionFields;
+    private final Schema schema;
+    private final List<String> warnings;
+
+    private Dataset(
+            DatasetSpec spec,
+            Format format,
+            List<PartitionedFile> files,
+            List<ColumnSpec> fileColumns,
+            List<Field> partitionFields,
+            List<String> warnings) {
+        this.spec = spec;
+        this.format = format;
+        this.files = files;
+        this.partitionFields = partitionFields;
+        this.warnings = warnings;
+        Set<String> partitionNames = partitionFields.stream()
+                .map(f -> f.name().toLowerCase(Locale.ROOT))
+                .collect(Collectors.toSet());
+        this.fileColumns = fileColumns.stream()
+                .filter(c -> !partitionNames.contains(c.name().toLowerCase(Locale.ROOT)))
+                .toList();
+        List<Field> fields = new ArrayList<>();
+        this.fileColumns.forEach(c -> fields.add(Field.of(c.name(), c.type())));
+        fields.addAll(partitionFields);
+        this.schema = new Schema(fields);
+    }
+
+    /**
+     * Lists the files of a dataset and finds its columns.
+     *
+     * @throws ResourceFailure when it does not exist or cannot be listed
+     * @throws UserMistake when it is empty or of unknown format
+     */
+    public static Dataset open(DatasetSpec spec, Formats formats) {
+        if (!Files.exists(spec.location())) {
+            throw new ResourceFailure(
+                    "there is no dataset " + spec.name() + ": " + spec.location() + " does not exist");
+        }
+        DatasetFolder folder = new DatasetFolder(spec.location());
+        List<DataFile> listed = folder.list();
+        if (listed.isEmpty()) {
+            throw new UserMistake(
+                    "dataset " + spec.name() + " is empty: there are no data files in " + spec.location());
+        }
+        Format format = format(spec, listed, formats);
+        Map<String, Map<String, String>> values = new LinkedHashMap<>();
+        listed.forEach(f -> values.put(folder.relative(f), Partitions.of(folder.relative(f))));
+        List<Field> partitionFields = Files.isRegularFile(spec.location())
+                ? List.of()
+                : Partitions.fields(spec.name(), values, spec.partitionColumns());
+        List<PartitionedFile> files = new ArrayList<>();
+        Map<Map<String, String>, List<Object>> known = new HashMap<>();
+        for (DataFile file : listed) {
+            Map<String, String> texts = values.get(folder.relative(file));
+            files.add(
+                    new PartitionedFile(file, known.computeIfAbsent(texts, t -> partition(spec, partitionFields, t))));
+        }
+        List<String> warnings = new ArrayList<>();
+        List<ColumnSpec> columns = spec.columns().orElseGet(() -> {
+            Format.Inferred inferred = infer(spec, format, listed);
+            warnings.addAll(inferred.warnings());
+            return inferred.columns();
+        });
+        return new Dataset(spec, format, files, columns, partitionFields, warnings);
+    }
+
+    private static Format.Inferred infer(DatasetSpec spec, Format format, List<DataFile> files) {
+        boolean allEmpty = files.stream().allMatch(f -> f.bytes() == 0);
+        if (allEmpty) {
+            throw new UserMistake(
+                    "dataset " + spec.name() + " has only empty files, so that its columns are not known; declare"
+                            + " them, or write some data");
+        }
+        Format.Inferred inferred = format.infer(files, spec.options());
+        if (inferred.columns().isEmpty()) {
+            throw new BadData("dataset " + spec.name() + ": no columns were found in " + spec.location() + " read as "
+                    + format.name() + "; name another format, or declare the columns");
+        }
+        return inferred;
+    }
+
+    private static Format format(DatasetSpec spec, List<DataFile> files, Formats formats) {
+        if (spec.format().isPresent()) {
+            return formats.byName(spec.format().get());
+        }
+        Map<String, DataFile> found = new LinkedHashMap<>();
+        for (DataFile file : files) {
+            String name = formats.byEnding(file).map(Format::name).orElse("");
+            found.putIfAbsent(name, file);
+        }
+        if (found.containsKey("")) {
+            throw new UserMistake("the format of " + found.get("") + " is not known from its ending; name it: "
+                    + String.join(", ", formats.names()));
+        }
+        if (found.size() > 1) {
+            throw new UserMistake(
+                    "dataset " + spec.name() + " mixes formats: " + found + "; keep one format per folder");
+        }
+        return formats.byName(found.keySet().iterator().next());
+    }
+
+    private static List<Object> partition(DatasetSpec spec, List<Field> fields, Map<String, String> texts) {
+        List<Object> values = new ArrayList<>();
+        fields.forEach(f -> values.add(Partitions.value(spec.name(), f, texts.get(f.name()))));
+        return values;
+    }
+
+    @Override
+    public String name() {
+        return spec.name();
+    }
+
+    @Override
+    public Schema schema() {
+        return schema;
+    }
+
+    public DatasetSpec spec() {
+        return spec;
+    }
+
+    public Format format() {
+        return format;
+    }
+
+    public List<PartitionedFile> files() {
+        return files;
+    }
+
+    public List<Field> partitionFields() {
+        return partitionFields;
+    }
+
+    /** What was noticed when the columns were looked for. */
+    public List<String> warnings() {
+        return warnings;
+    }
+
+    List<ColumnSpec> fileColumns() {
+        return fileColumns;
+    }
+
+    /** The rows in all files where the format tells, else -1. */
+    public long knownRows() {
+        long rows = 0;
+        for (PartitionedFile file : files) {
+            long n = format.pieces(file.file(), List.of(), List.of(), Long.MAX_VALUE)
+                    .rows();
+            if (n < 0) {
+                return -1;
+            }
+            rows += n;
+        }
+        return rows;
+    }
+
+    @Override
+    public ScanPlan plan(ScanRequest request) {
+        return new ScanPlanner(this, request).plan();
+    }
+
+    /** Files grouped by something, with their number and bytes. */
+    public <K> Map<K, long[]> sizesBy(Function<PartitionedFile, K> key) {
+        Map<K, long[]> sizes = new LinkedHashMap<>();
+        for (PartitionedFile file : files) {
+            long[] size = sizes.computeIfAbsent(key.apply(file), k -> new long[2]);
+            size[0]++;
+            size[1] += file.file().bytes();
+        }
+        return sizes;
+    }
+
+    static boolean readsOnly(Expression e, Set<Integer> columns) {
+        return Expressions.columns(e).stream().allMatch(columns::contains);
+    }
+}

@@ -1,0 +1,119 @@
+package org.unimeros.storage.dataset;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.Values;
+import org.unimeros.engine.source.BatchReader;
+import org.unimeros.engine.source.ReadContext;
+import org.unimeros.engine.source.Split;
+import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.Piece;
+
+/** Some pieces of the files of a dataset, read one after the other. */
+final class DatasetSplit implements Split {
+
+    /** A piece and the values of the partition columns for it. */
+    record Entry(Piece piece, List<Object> partition) {}
+
+    private final Dataset dataset;
+    private final List<Integer> columns;
+    private final List<Entry> entries;
+
+    DatasetSplit(Dataset dataset, List<Integer> columns, List<Entry> entries) {
+        this.dataset = dataset;
+        this.columns = columns;
+        this.entries = entries;
+    }
+
+    @Override
+    public long bytes() {
+        return entries.stream().mapToLong(e -> e.piece().bytes()).sum();
+    }
+
+    @Override
+    public String describe() {
+        Piece first = entries.get(0).piece();
+        return entries.size() == 1 ? first.toString() : first + " and " + (entries.size() - 1) + " more";
+    }
+
+    @Override
+    public BatchReader open(ReadContext context) {
+        return new Reader(context);
+    }
+
+    private final class Reader implements BatchReader {
+        private final ReadContext context;
+        private final List<ColumnSpec> fileColumns = new ArrayList<>();
+        private int next;
+        private BatchReader current;
+        private List<Object> partition;
+
+        Reader(ReadContext context) {
+            this.context = context;
+            for (int index : columns) {
+                if (index < dataset.fileColumns().size()) {
+                    fileColumns.add(dataset.fileColumns().get(index));
+                }
+            }
+        }
+
+        @Override
+        public Batch next() {
+            while (true) {
+                if (current == null) {
+                    if (next == entries.size()) {
+                        return null;
+                    }
+                    Entry entry = entries.get(next++);
+                    partition = entry.partition();
+                    current = dataset.format()
+                            .read(entry.piece(), fileColumns, dataset.spec().options(), context);
+                }
+                Batch batch = current.next();
+                if (batch != null) {
+                    return withPartition(batch);
+                }
+                current.close();
+                current = null;
+            }
+        }
+
+        private Batch withPartition(Batch batch) {
+            if (fileColumns.size() == columns.size()) {
+                return batch;
+            }
+            Column[] all = new Column[columns.size()];
+            int fromFile = 0;
+            for (int i = 0; i < all.length; i++) {
+                int index = columns.get(i);
+                all[i] = index < dataset.fileColumns().size()
+                        ? batch.column(fromFile++)
+                        : constant(index, batch.rowCount());
+            }
+            return new Batch(batch.rowCount(), all);
+        }
+
+        private Column constant(int index, int rows) {
+            Object value = partition.get(index - dataset.fileColumns().size());
+            DataType type = dataset.schema().field(index).type();
+            if (value instanceof String text) {
+                return TextColumn.constant(text, rows);
+            }
+            ColumnBuilder one = ColumnBuilder.of(type);
+            Values.append(one, value);
+            return one.build().gather(new int[rows], rows);
+        }
+
+        @Override
+        public void close() {
+            if (current != null) {
+                current.close();
+            }
+        }
+    }
+}

@@ -1,0 +1,90 @@
+package org.unimeros.storage.dataset;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Parse;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.expr.Types;
+import org.unimeros.storage.commit.PartitionPath;
+
+/** Finds partition columns and their values in the folder names of files. */
+final class Partitions {
+
+    private Partitions() {}
+
+    /** The folder names between a dataset and a file that are partitions: keys and values as text. */
+    static Map<String, String> of(String relativePath) {
+        Map<String, String> values = new LinkedHashMap<>();
+        String[] steps = relativePath.split("/");
+        for (int i = 0; i < steps.length - 1; i++) {
+            String step = steps[i];
+            PartitionPath.key(step).ifPresent(key -> values.put(key, PartitionPath.value(step)));
+        }
+        return values;
+    }
+
+    /**
+     * The partition columns of some files.
+     *
+     * @param declared types that are known already
+     * @throws BadData when not all files have the same keys
+     */
+    static List<Field> fields(String dataset, Map<String, Map<String, String>> valuesByFile, List<Field> declared) {
+        Map<String, DataType> types = new LinkedHashMap<>();
+        String firstFile = null;
+        for (Map.Entry<String, Map<String, String>> file : valuesByFile.entrySet()) {
+            if (firstFile == null) {
+                firstFile = file.getKey();
+                file.getValue().keySet().forEach(k -> types.put(k, DataType.NULL));
+            }
+            if (!file.getValue().keySet().equals(types.keySet())) {
+                throw new BadData("dataset " + dataset + " mixes partition layouts: " + firstFile + " has "
+                        + types.keySet() + ", " + file.getKey() + " has "
+                        + file.getValue().keySet()
+                        + "; move the files that do not belong");
+            }
+            file.getValue().forEach((k, v) -> types.merge(k, guess(v), Partitions::meet));
+        }
+        List<Field> fields = new ArrayList<>();
+        types.forEach((name, type) -> fields.add(Field.of(name, declaredType(name, declared, type))));
+        return fields;
+    }
+
+    private static DataType declaredType(String name, List<Field> declared, DataType found) {
+        return declared.stream()
+                .filter(f -> f.name().equalsIgnoreCase(name))
+                .map(Field::type)
+                .findFirst()
+                .orElse(found == DataType.NULL ? DataType.TEXT : found);
+    }
+
+    private static DataType guess(String value) {
+        if (value == null) {
+            return DataType.NULL;
+        }
+        for (DataType type : List.of(DataType.INT, DataType.LONG, DataType.DATE)) {
+            if (Parse.value(value, type).isPresent()) {
+                return type;
+            }
+        }
+        return DataType.TEXT;
+    }
+
+    private static DataType meet(DataType a, DataType b) {
+        return Types.common(a, b).filter(t -> t != DataType.TIMESTAMP).orElse(DataType.TEXT);
+    }
+
+    /** A value of a partition column; null for a null. */
+    static Object value(String dataset, Field field, String text) {
+        if (text == null) {
+            return null;
+        }
+        return Parse.value(text, field.type())
+                .orElseThrow(() -> new BadData("dataset " + dataset + ": partition " + field.name() + "=" + text
+                        + " is not " + field.type() + "; declare another type, or rename the folder"));
+    }
+}

@@ -1,0 +1,56 @@
+package org.unimeros.storage.format;
+
+import java.nio.file.Path;
+import java.util.List;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.source.BatchReader;
+import org.unimeros.engine.source.ReadContext;
+
+/** A file format. Implementations have no state and can be used by several threads. */
+public interface Format {
+
+    /** The name by which users choose it. */
+    String name();
+
+    /** The ending of files that are written, with its dot. */
+    String ending();
+
+    /** Whether files are records one after the other that can be read from some place in the middle. */
+    boolean isSplittable(DataFile file);
+
+    /**
+     * Finds the columns of some files by looking at a sample.
+     *
+     * @param files files of one dataset, at least one
+     * @return the columns, and what the user should know about them
+     */
+    Inferred infer(List<DataFile> files, FormatOptions options);
+
+    /** Columns that were found, with remarks for the user. */
+    record Inferred(List<ColumnSpec> columns, List<String> warnings) {
+        public Inferred {
+            columns = List.copyOf(columns);
+            warnings = List.copyOf(warnings);
+        }
+    }
+
+    /**
+     * Reads a piece.
+     *
+     * @param columns the wanted columns; batches hold them in this order
+     */
+    BatchReader read(Piece piece, List<ColumnSpec> columns, FormatOptions options, ReadContext context);
+
+    /**
+     * The pieces of a file that must be read to see all rows that fulfil the conditions.
+     *
+     * @param columns what the conditions' column references count in
+     */
+    default Pieces pieces(DataFile file, List<ColumnSpec> columns, List<Expression> conditions, long targetBytes) {
+        return Pieces.cut(file, isSplittable(file), targetBytes);
+    }
+
+    /** Makes a writer of one file. */
+    FileWriter write(Path path, Schema schema, FormatOptions options);
+}

@@ -1,0 +1,167 @@
+package org.unimeros.storage.format;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.util.Arrays;
+import org.unimeros.engine.error.BadData;
+
+/**
+ * The lines of a piece of a file: those that begin in it. A piece that does not start a file first skips to the line
+ * that begins in it, and the last line is read to its end, wherever that is. Line ends are LF or CR LF.
+ */
+public final class LineReader implements AutoCloseable {
+
+    private static final int BUFFER = 1 << 18;
+    private static final int LONGEST_LINE = 1 << 28;
+
+    private final Piece piece;
+    private final InputStream in;
+    private byte[] buffer = new byte[BUFFER];
+    private int position;
+    private int filled;
+    private long offset;
+    private long lineNumber;
+    private int lineStart;
+    private int lineLength;
+    private boolean atEnd;
+
+    public LineReader(Piece piece) {
+        this.piece = piece;
+        boolean fromStart = piece.start() == 0;
+        this.offset = fromStart ? 0 : piece.start() - 1;
+        this.in = Io.open(piece.file(), offset);
+        if (!fromStart) {
+            skipLine();
+            lineNumber = 0;
+        }
+    }
+
+    /** Skips to the line that begins in the piece: the rest of the line that holds the byte before it. */
+    private void skipLine() {
+        int end = findEnd();
+        int next = Math.min(end + 1, filled);
+        offset += next - position;
+        position = next;
+    }
+
+    /** Moves to the next line; false when the piece has no more. */
+    public boolean next() {
+        if (atEnd || !piece.file().isGzip() && offset >= piece.end()) {
+            return false;
+        }
+        int end = findEnd();
+        if (end == position && end == filled) {
+            atEnd = true;
+            return false;
+        }
+        lineStart = position;
+        lineLength = end - position;
+        if (lineLength > 0 && buffer[end - 1] == '\r') {
+            lineLength--;
+        }
+        int next = Math.min(end + 1, filled);
+        offset += next - position;
+        position = next;
+        lineNumber++;
+        return true;
+    }
+
+    /** The place of the next line end in the buffer, which grows or is refilled as needed; {@code filled} at the end. */
+    private int findEnd() {
+        int from = position;
+        while (true) {
+            for (int i = from; i < filled; i++) {
+                if (buffer[i] == '\n') {
+                    return i;
+                }
+            }
+            int scanned = filled - position;
+            if (!fill()) {
+                return filled;
+            }
+            from = position + scanned;
+        }
+    }
+
+    private boolean fill() {
+        if (position > 0) {
+            System.arraycopy(buffer, position, buffer, 0, filled - position);
+            filled -= position;
+            position = 0;
+        } else if (filled == buffer.length) {
+            if (buffer.length >= LONGEST_LINE) {
+                throw new BadData("a line of more than " + LONGEST_LINE + " bytes in " + piece.file()
+                        + "; is it really a text file?");
+            }
+            buffer = Arrays.copyOf(buffer, buffer.length * 2);
+        }
+        try {
+            int n = in.read(buffer, filled, buffer.length - filled);
+            if (n <= 0) {
+                return false;
+            }
+            filled += n;
+            return true;
+        } catch (IOException e) {
+            throw Io.failure("read", piece.file().path(), e);
+        }
+    }
+
+    /** The buffer that holds the line; valid until the next call of {@link #next}. */
+    public byte[] buffer() {
+        return buffer;
+    }
+
+    public int lineStart() {
+        return lineStart;
+    }
+
+    public int lineLength() {
+        return lineLength;
+    }
+
+    public byte[] copyLine() {
+        return Arrays.copyOfRange(buffer, lineStart, lineStart + lineLength);
+    }
+
+    /** File and line number, for messages; counts the lines before the piece, so it is not for hot paths. */
+    public String place() {
+        return piece.file() + ":" + (linesBefore(piece) + lineNumber);
+    }
+
+    /** How many lines of the file begin before a piece. */
+    public static long linesBefore(Piece piece) {
+        if (piece.start() == 0) {
+            return 0;
+        }
+        long lines = 0;
+        try (InputStream in = Io.open(piece.file(), 0)) {
+            byte[] bytes = new byte[BUFFER];
+            long left = piece.start();
+            boolean lastWasEnd = true;
+            while (left > 0) {
+                int n = in.read(bytes, 0, (int) Math.min(bytes.length, left));
+                if (n < 0) {
+                    break;
+                }
+                for (int i = 0; i < n; i++) {
+                    lastWasEnd = bytes[i] == '\n';
+                    lines += lastWasEnd ? 1 : 0;
+                }
+                left -= n;
+            }
+            return lastWasEnd ? lines : lines + 1;
+        } catch (IOException e) {
+            throw Io.failure("read", piece.file().path(), e);
+        }
+    }
+
+    @Override
+    public void close() {
+        try {
+            in.close();
+        } catch (IOException e) {
+            throw Io.failure("close", piece.file().path(), e);
+        }
+    }
+}

@@ -1,0 +1,26 @@
+package org.unimeros.storage.format;
+
+/**
+ * A range of a file. Records belong to the piece in which they begin.
+ *
+ * @param end the byte after the last one
+ */
+public record Piece(DataFile file, long start, long end) {
+
+    public static Piece whole(DataFile file) {
+        return new Piece(file, 0, file.bytes());
+    }
+
+    public boolean isWhole() {
+        return start == 0 && end >= file.bytes();
+    }
+
+    public long bytes() {
+        return end - start;
+    }
+
+    @Override
+    public String toString() {
+        return isWhole() ? file.toString() : file + " bytes " + start + " to " + (end - 1);
+    }
+}

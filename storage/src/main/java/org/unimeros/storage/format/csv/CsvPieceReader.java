@@ -1,0 +1,237 @@
+package org.unimeros.storage.format.csv;
+
+import de.siegmar.fastcsv.reader.AbstractBaseCsvCallbackHandler;
+import de.siegmar.fastcsv.reader.CloseableIterator;
+import de.siegmar.fastcsv.reader.CsvParseException;
+import de.siegmar.fastcsv.reader.CsvReader;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.CharBuffer;
+import java.util.Arrays;
+import java.util.List;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.source.BatchReader;
+import org.unimeros.engine.source.ReadContext;
+import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.format.Io;
+import org.unimeros.storage.format.LineReader;
+import org.unimeros.storage.format.Piece;
+
+/**
+ * Reads the records of a piece. A file that is cut into pieces must not have line breaks inside quotes: the piece in
+ * which such a record begins finds the break and fails, so that no record is ever read in halves.
+ */
+final class CsvPieceReader implements BatchReader {
+
+    private static final int SHOWN = 60;
+
+    private final Piece piece;
+    private final Piece range;
+    private final List<ColumnSpec> columns;
+    private final FormatOptions options;
+    private final ReadContext context;
+    private final BatchBuilder rows;
+    private final int[] columnOfField;
+    private final int[] absent;
+    private final CsvReader<Boolean> reader;
+    private final CloseableIterator<Boolean> records;
+    private boolean skipping;
+    private long handlerLine = 1;
+
+    CsvPieceReader(Piece piece, List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
+        this.piece = piece;
+        this.range = CsvRange.lines(piece);
+        this.columns = columns;
+        this.options = options;
+        this.context = context;
+        this.rows = new BatchBuilder(columns.stream().map(ColumnSpec::type).toList());
+        List<String> header = CsvFormat.header(piece.file(), options);
+        this.columnOfField = new int[header.size()];
+        this.absent = match(header);
+        try {
+            long length = piece.file().isGzip() ? Long.MAX_VALUE : range.bytes();
+            this.reader = CsvReader.builder()
+                    .fieldSeparator(options.delimiter())
+                    .skipEmptyLines(true)
+                    .build(new Handler(), CsvRange.reader(piece.file(), range.start(), length));
+        } catch (IOException e) {
+            throw CsvRange.unreadable(piece.file(), e);
+        }
+        this.records = reader.iterator();
+        if (options.header() && range.start() == 0) {
+            skipHeader();
+        }
+    }
+
+    /** Finds the field of each column by name; returns the columns that this file lacks. */
+    private int[] match(List<String> header) {
+        Arrays.fill(columnOfField, -1);
+        int[] missing = new int[columns.size()];
+        int n = 0;
+        for (int c = 0; c < columns.size(); c++) {
+            int field = find(header, columns.get(c).path());
+            if (field >= 0) {
+                columnOfField[field] = c;
+            } else {
+                missing[n++] = c;
+                context.warn("column " + columns.get(c).name() + " is absent in some files and null there, first in "
+                        + piece.file());
+            }
+        }
+        return Arrays.copyOf(missing, n);
+    }
+
+    private static int find(List<String> header, String name) {
+        int exact = header.indexOf(name);
+        for (int i = 0; exact < 0 && i < header.size(); i++) {
+            if (header.get(i).strip().equalsIgnoreCase(name)) {
+                return i;
+            }
+        }
+        return exact;
+    }
+
+    private void skipHeader() {
+        skipping = true;
+        advance();
+        skipping = false;
+    }
+
+    @Override
+    public Batch next() {
+        while (rows.rowCount() < Batch.TARGET_ROWS && advance()) {
+            // the handler has appended the record
+        }
+        return rows.rowCount() == 0 ? null : rows.build();
+    }
+
+    private boolean advance() {
+        try {
+            if (!records.hasNext()) {
+                return false;
+            }
+            records.next();
+            return true;
+        } catch (CsvParseException e) {
+            if (e.getCause() instanceof BadData bad) {
+                throw bad;
+            }
+            throw new BadData(
+                    piece.file() + " near line " + (line(handlerLine)) + ": " + e.getMessage()
+                            + "; mend the file, or set its delimiter",
+                    e);
+        } catch (UncheckedIOException e) {
+            throw CsvRange.unreadable(piece.file(), e.getCause());
+        }
+    }
+
+    private long line(long lineInRange) {
+        return LineReader.linesBefore(range) + lineInRange;
+    }
+
+    /** Appends fields as they are parsed; a record that does not fit is dropped as a whole. */
+    private final class Handler extends AbstractBaseCsvCallbackHandler<Boolean> {
+        private final FieldParser parser = new FieldParser();
+        private final StringBuilder raw = new StringBuilder();
+        private String problem;
+
+        @Override
+        protected void handleBegin(long startingLineNumber) {
+            handlerLine = startingLineNumber;
+            problem = null;
+            raw.setLength(0);
+        }
+
+        @Override
+        protected void handleField(int index, char[] chars, int offset, int length, boolean quoted) {
+            if (skipping) {
+                return;
+            }
+            if (quoted && !piece.isWhole()) {
+                refuseLineBreak(chars, offset, length);
+            }
+            if (context.keepsBadRecords()) {
+                keep(index, chars, offset, length, quoted);
+            }
+            int column = index < columnOfField.length ? columnOfField[index] : -1;
+            if (column >= 0 && problem == null) {
+                append(column, chars, offset, length, quoted);
+            }
+        }
+
+        private void append(int column, char[] chars, int offset, int length, boolean quoted) {
+            DataType type = columns.get(column).type();
+            boolean isNull =
+                    length == 0 && !(quoted && type == DataType.TEXT) || !quoted && isNullText(chars, offset, length);
+            if (isNull) {
+                rows.column(column).appendNull();
+            } else if (!parser.append(chars, offset, length, type, rows.column(column))) {
+                String value = new String(chars, offset, Math.min(length, SHOWN)) + (length > SHOWN ? "…" : "");
+                problem = "column " + columns.get(column).name() + " is " + type + ", but the value is '" + value + "'";
+            }
+        }
+
+        private boolean isNullText(char[] chars, int offset, int length) {
+            String nullText = options.nullText();
+            return length == nullText.length() && nullText.contentEquals(CharBuffer.wrap(chars, offset, length));
+        }
+
+        private void refuseLineBreak(char[] chars, int offset, int length) {
+            for (int i = offset; i < offset + length; i++) {
+                if (chars[i] == '\n') {
+                    throw new BadData(
+                            piece.file() + ":" + line(handlerLine) + ": a line break inside quotes, in a file that"
+                                    + " is read in several pieces; raise split.target above the size of the file ("
+                                    + piece.file().bytes() + " bytes), or write the file without such breaks");
+                }
+            }
+        }
+
+        private void keep(int index, char[] chars, int offset, int length, boolean quoted) {
+            if (index > 0) {
+                raw.append(options.delimiter());
+            }
+            String field = new String(chars, offset, length);
+            raw.append(quoted ? '"' + field.replace("\"", "\"\"") + '"' : field);
+        }
+
+        @Override
+        protected Boolean buildRecord() {
+            if (skipping) {
+                return Boolean.TRUE;
+            }
+            int fields = getFieldCount();
+            if (problem == null && fields != columnOfField.length) {
+                problem = "found " + fields + (fields == 1 ? " field" : " fields") + ", but the file has "
+                        + columnOfField.length + " columns";
+            }
+            if (problem != null) {
+                rows.dropOpenRow();
+                String advice = "; mend the record, declare the column's type, or use --on-bad-record skip";
+                context.badRecord(
+                        new BadData(piece.file() + ":" + line(getStartingLineNumber()) + ": " + problem + advice),
+                        FieldParser.bytes(raw));
+                return Boolean.FALSE;
+            }
+            for (int column : absent) {
+                rows.column(column).appendNull();
+            }
+            rows.endRow();
+            return Boolean.TRUE;
+        }
+    }
+
+    @Override
+    public void close() {
+        try {
+            records.close();
+            reader.close();
+        } catch (IOException e) {
+            throw Io.failure("close", piece.file().path(), e);
+        }
+    }
+}

@@ -1,0 +1,154 @@
+package org.unimeros.storage.format.csv;
+
+import static java.nio.charset.StandardCharsets.UTF_8;
+
+import java.time.DateTimeException;
+import java.time.LocalDate;
+import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Parse;
+import org.unimeros.engine.data.Values;
+
+/** Reads the characters of fields into columns; the usual forms of numbers and dates without an object for each. */
+final class FieldParser {
+
+    private static final double[] POWERS = powers();
+
+    private byte[] utf8 = new byte[256];
+
+    private static double[] powers() {
+        double[] powers = new double[23];
+        for (int i = 0; i < powers.length; i++) {
+            powers[i] = Double.parseDouble("1e" + i);
+        }
+        return powers;
+    }
+
+    /** Appends a field; false when it does not fit the type, in which case nothing was appended. */
+    boolean append(char[] chars, int offset, int length, DataType type, ColumnBuilder to) {
+        return switch (type) {
+            case DataType.Simple.TEXT -> text(chars, offset, length, to);
+            case DataType.Simple.INT -> whole(chars, offset, length, Integer.MAX_VALUE, to, true);
+            case DataType.Simple.LONG -> whole(chars, offset, length, Long.MAX_VALUE, to, false);
+            case DataType.Simple.DOUBLE -> number(chars, offset, length, to);
+            case DataType.Simple.DATE -> date(chars, offset, length, to);
+            default -> other(chars, offset, length, type, to);
+        };
+    }
+
+    private boolean text(char[] chars, int offset, int length, ColumnBuilder to) {
+        if (utf8.length < length) {
+            utf8 = new byte[length * 2];
+        }
+        byte[] bytes = utf8;
+        for (int i = 0; i < length; i++) {
+            char c = chars[offset + i];
+            if (c >= 0x80) {
+                to.appendText(new String(chars, offset, length));
+                return true;
+            }
+            bytes[i] = (byte) c;
+        }
+        to.appendText(bytes, 0, length);
+        return true;
+    }
+
+    private static boolean whole(char[] chars, int offset, int length, long most, ColumnBuilder to, boolean isInt) {
+        int end = offset + length;
+        boolean negative = length > 0 && chars[offset] == '-';
+        int at = negative ? offset + 1 : offset;
+        if (at == end || end - at > 18) {
+            return other(chars, offset, length, isInt ? DataType.INT : DataType.LONG, to);
+        }
+        long value = 0;
+        for (; at < end; at++) {
+            int digit = chars[at] - '0';
+            if (digit < 0 || digit > 9) {
+                return other(chars, offset, length, isInt ? DataType.INT : DataType.LONG, to);
+            }
+            value = value * 10 + digit;
+        }
+        if (value > most) {
+            return other(chars, offset, length, isInt ? DataType.INT : DataType.LONG, to);
+        }
+        if (isInt) {
+            to.appendInt((int) (negative ? -value : value));
+        } else {
+            to.appendLong(negative ? -value : value);
+        }
+        return true;
+    }
+
+    /**
+     * Up to 15 digits and a power of ten up to 22 are exact doubles, and so one division rounds correctly (W. D.
+     * Clinger, "How to read floating point numbers accurately", 1990); all else goes to the JDK.
+     */
+    private static boolean number(char[] chars, int offset, int length, ColumnBuilder to) {
+        int end = offset + length;
+        boolean negative = length > 0 && chars[offset] == '-';
+        int at = negative ? offset + 1 : offset;
+        long digits = 0;
+        int count = 0;
+        int point = -1;
+        for (; at < end; at++) {
+            char c = chars[at];
+            if (c == '.' && point < 0) {
+                point = at;
+            } else if (c >= '0' && c <= '9') {
+                digits = digits * 10 + (c - '0');
+                count++;
+            } else {
+                return other(chars, offset, length, DataType.DOUBLE, to);
+            }
+        }
+        if (count == 0 || count > 15) {
+            return other(chars, offset, length, DataType.DOUBLE, to);
+        }
+        double value = point < 0 ? digits : digits / POWERS[end - point - 1];
+        to.appendDouble(negative ? -value : value);
+        return true;
+    }
+
+    private static boolean date(char[] chars, int offset, int length, ColumnBuilder to) {
+        if (length != 10 || chars[offset + 4] != '-' || chars[offset + 7] != '-') {
+            return other(chars, offset, length, DataType.DATE, to);
+        }
+        int year = digits(chars, offset, 4);
+        int month = digits(chars, offset + 5, 2);
+        int day = digits(chars, offset + 8, 2);
+        if (year < 0 || month < 0 || day < 0) {
+            return other(chars, offset, length, DataType.DATE, to);
+        }
+        try {
+            to.appendInt((int) LocalDate.of(year, month, day).toEpochDay());
+            return true;
+        } catch (DateTimeException e) {
+            return false;
+        }
+    }
+
+    private static int digits(char[] chars, int offset, int length) {
+        int value = 0;
+        for (int i = offset; i < offset + length; i++) {
+            int digit = chars[i] - '0';
+            if (digit < 0 || digit > 9) {
+                return -1;
+            }
+            value = value * 10 + digit;
+        }
+        return value;
+    }
+
+    private static boolean other(char[] chars, int offset, int length, DataType type, ColumnBuilder to) {
+        return Parse.value(new String(chars, offset, length), type)
+                .map(value -> {
+                    Values.append(to, value);
+                    return true;
+                })
+                .orElse(false);
+    }
+
+    static byte[] bytes(CharSequence text) {
+        return text.toString().getBytes(UTF_8);
+    }
+}

@@ -1,0 +1,146 @@
+package org.unimeros.storage.format.text;
+
+import java.io.BufferedOutputStream;
+import java.io.IOException;
+import java.io.OutputStream;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.source.BatchReader;
+import org.unimeros.engine.source.ReadContext;
+import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.format.FileWriter;
+import org.unimeros.storage.format.Format;
+import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.format.Io;
+import org.unimeros.storage.format.LineReader;
+import org.unimeros.storage.format.Piece;
+
+/** Lines of UTF-8 text. */
+public final class TextFormat implements Format {
+
+    private static final String LINE = "line";
+
+    @Override
+    public String name() {
+        return "text";
+    }
+
+    @Override
+    public String ending() {
+        return ".txt";
+    }
+
+    @Override
+    public boolean isSplittable(DataFile file) {
+        return !file.isGzip();
+    }
+
+    @Override
+    public Inferred infer(List<DataFile> files, FormatOptions options) {
+        return new Inferred(List.of(ColumnSpec.of(LINE, DataType.TEXT)), List.of());
+    }
+
+    @Override
+    public BatchReader read(Piece piece, List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
+        for (ColumnSpec column : columns) {
+            if (!column.path().equals(LINE)) {
+                throw new UserMistake(
+                        "a text file has the one column line, but column " + column.name() + " is declared");
+            }
+        }
+        LineReader lines = new LineReader(piece);
+        BatchBuilder rows =
+                new BatchBuilder(columns.stream().map(ColumnSpec::type).toList());
+        return new BatchReader() {
+            @Override
+            public Batch next() {
+                while (rows.rowCount() < Batch.TARGET_ROWS && lines.next()) {
+                    for (int c = 0; c < columns.size(); c++) {
+                        rows.column(c).appendText(lines.buffer(), lines.lineStart(), lines.lineLength());
+                    }
+                    rows.endRow();
+                }
+                return rows.rowCount() == 0 ? null : rows.build();
+            }
+
+            @Override
+            public void close() {
+                lines.close();
+            }
+        };
+    }
+
+    @Override
+    public FileWriter write(Path path, Schema schema, FormatOptions options) {
+        if (schema.size() != 1 || schema.field(0).type() != DataType.TEXT) {
+            throw new UserMistake("text files take one text column, but found " + schema + "; use csv or json");
+        }
+        return new TextWriter(path);
+    }
+
+    private static final class TextWriter implements FileWriter {
+        private final Path path;
+        private final OutputStream out;
+
+        TextWriter(Path path) {
+            this.path = path;
+            try {
+                this.out = new BufferedOutputStream(Files.newOutputStream(path), 1 << 16);
+            } catch (IOException e) {
+                throw Io.failure("write", path, e);
+            }
+        }
+
+        @Override
+        public void write(Batch batch) {
+            TextColumn text = (TextColumn) batch.column(0);
+            try {
+                for (int i = 0; i < batch.rowCount(); i++) {
+                    if (!text.isNull(i)) {
+                        out.write(text.bytes(), text.start(i), text.end(i) - text.start(i));
+                    }
+                    out.write('\n');
+                }
+            } catch (IOException e) {
+                throw Io.failure("write", path, e);
+            }
+        }
+
+        @Override
+        public long bufferedBytes() {
+            return 0;
+        }
+
+        @Override
+        public void flush() {
+            // nothing is held that would have to be written as a unit
+        }
+
+        @Override
+        public long finish() {
+            try {
+                out.close();
+                return Files.size(path);
+            } catch (IOException e) {
+                throw Io.failure("write", path, e);
+            }
+        }
+
+        @Override
+        public void close() {
+            try {
+                out.close();
+            } catch (IOException e) {
+                throw Io.failure("close", path, e);
+            }
+        }
+    }
+}
