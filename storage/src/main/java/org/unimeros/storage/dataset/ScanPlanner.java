@@ -91,7 +91,7 @@ final class ScanPlanner {
                     ? dataset.format().pieces(file.file(), columns, fileConditions, request.targetSplitBytes())
                     : new Pieces(List.of(), file.file().bytes(), 0);
             if (pieces.pieces().isEmpty()) {
-                skippedFiles++;
+                skippedFiles += file.file().bytes() == 0 ? 0 : 1;
                 skippedBytes += file.file().bytes();
                 continue;
             }

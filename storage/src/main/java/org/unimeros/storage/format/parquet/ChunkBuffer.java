@@ -13,14 +13,15 @@ import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.Encoding;
 import org.apache.parquet.column.page.DictionaryPage;
 import org.apache.parquet.column.page.PageWriter;
+import org.apache.parquet.column.statistics.SizeStatistics;
 import org.apache.parquet.column.statistics.Statistics;
+import org.apache.parquet.column.statistics.geospatial.GeospatialStatistics;
 import org.apache.parquet.format.ColumnChunk;
 import org.apache.parquet.format.ColumnMetaData;
 import org.apache.parquet.format.DataPageHeader;
 import org.apache.parquet.format.DictionaryPageHeader;
 import org.apache.parquet.format.PageHeader;
 import org.apache.parquet.format.PageType;
-import org.apache.parquet.format.Type;
 import org.apache.parquet.format.Util;
 
 /** The pages of one column of one row group, compressed and in memory until the row group is written. */
@@ -46,6 +47,21 @@ final class ChunkBuffer implements PageWriter {
             BytesInput bytes,
             int valueCount,
             Statistics<?> pageStatistics,
+            Encoding repetition,
+            Encoding definition,
+            Encoding valuesEncoding)
+            throws IOException {
+        writeDataPage(bytes, valueCount, pageStatistics, repetition, definition, valuesEncoding);
+    }
+
+    @Override
+    public void writePage(
+            BytesInput bytes,
+            int valueCount,
+            int rowCount,
+            Statistics<?> pageStatistics,
+            SizeStatistics sizes,
+            GeospatialStatistics places,
             Encoding repetition,
             Encoding definition,
             Encoding valuesEncoding)
@@ -153,7 +169,7 @@ final class ChunkBuffer implements PageWriter {
         List<org.apache.parquet.format.Encoding> used = new ArrayList<>();
         encodings.forEach(e -> used.add(encoding(e)));
         ColumnMetaData meta = new ColumnMetaData(
-                Type.valueOf(column.getPrimitiveType().getPrimitiveTypeName().name()),
+                ParquetTypes.formatType(column.getPrimitiveType().getPrimitiveTypeName()),
                 used,
                 List.of(column.getPath()),
                 compressor.codec(),

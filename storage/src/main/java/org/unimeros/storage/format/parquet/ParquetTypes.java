@@ -105,19 +105,24 @@ final class ParquetTypes {
             case DataType.Decimal d -> LogicalTypeAnnotation.decimalType(d.scale(), d.precision());
             default -> null;
         };
-        return Types.optional(PrimitiveTypeName.valueOf(physical(field.type()).name()))
+        return Types.optional(physical(field.type()))
                 .as(annotation)
                 .named(field.name());
     }
 
-    private static Type physical(DataType type) {
+    private static PrimitiveTypeName physical(DataType type) {
         return switch (type.physical()) {
-            case BITS -> Type.BOOLEAN;
-            case INTS -> Type.INT32;
-            case LONGS -> Type.INT64;
-            case DOUBLES -> Type.DOUBLE;
-            case BYTES -> Type.BYTE_ARRAY;
+            case BITS -> PrimitiveTypeName.BOOLEAN;
+            case INTS -> PrimitiveTypeName.INT32;
+            case LONGS -> PrimitiveTypeName.INT64;
+            case DOUBLES -> PrimitiveTypeName.DOUBLE;
+            case BYTES -> PrimitiveTypeName.BINARY;
         };
+    }
+
+    /** The name that the format itself has for a physical type. */
+    static Type formatType(PrimitiveTypeName name) {
+        return name == PrimitiveTypeName.BINARY ? Type.BYTE_ARRAY : Type.valueOf(name.name());
     }
 
     /** The schema as the footer holds it: the root, then every column. */
@@ -129,7 +134,7 @@ final class ParquetTypes {
         for (org.apache.parquet.schema.Type field : type.getFields()) {
             PrimitiveType primitive = field.asPrimitiveType();
             SchemaElement element = new SchemaElement(field.getName());
-            element.setType(Type.valueOf(primitive.getPrimitiveTypeName().name()));
+            element.setType(formatType(primitive.getPrimitiveTypeName()));
             element.setRepetition_type(FieldRepetitionType.OPTIONAL);
             annotate(element, primitive.getLogicalTypeAnnotation());
             elements.add(element);

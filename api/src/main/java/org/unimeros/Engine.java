@@ -1,0 +1,130 @@
+package org.unimeros;
+
+import java.nio.file.Path;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.function.UnaryOperator;
+import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.PlanBuilder;
+import org.unimeros.engine.run.RunListener;
+import org.unimeros.sql.SqlQuery;
+import org.unimeros.storage.dataset.Catalog;
+import org.unimeros.storage.dataset.Dataset;
+import org.unimeros.storage.dataset.DatasetSpec;
+import org.unimeros.storage.dataset.Formats;
+
+/**
+ * What a program opens to work with datasets. An engine can be used by several threads; each result that is asked for
+ * is a run of its own.
+ */
+public final class Engine implements AutoCloseable {
+
+    private final Settings settings;
+    private final Catalog catalog;
+    private final Formats formats = new Formats();
+    private final List<RunListener> listeners = new CopyOnWriteArrayList<>();
+    private final List<Execution> active = new CopyOnWriteArrayList<>();
+    private volatile boolean closed;
+
+    private Engine(Settings settings, Catalog catalog) {
+        this.settings = settings;
+        this.catalog = catalog;
+    }
+
+    /** An engine in this process; settings come from environment variables where they are set. */
+    public static Engine local() {
+        return local(Settings.defaults().withEnvironment(System.getenv()));
+    }
+
+    /** An engine in this process. */
+    public static Engine local(Settings settings) {
+        return new Engine(settings, Catalog.empty());
+    }
+
+    /**
+     * An engine in this process that knows datasets by name.
+     *
+     * @param data a folder whose sub-folders and files are datasets, with a {@code datasets.yaml} or without; or such a
+     *     file itself
+     */
+    public static Engine local(Settings settings, Path data) {
+        boolean isFile = data.toString().endsWith(".yaml") || data.toString().endsWith(".yml");
+        return new Engine(settings, isFile ? Catalog.ofFile(data) : Catalog.ofFolder(data));
+    }
+
+    public Settings settings() {
+        return settings;
+    }
+
+    /** The names of all datasets that are known. */
+    public List<String> datasets() {
+        return catalog.names();
+    }
+
+    /**
+     * All rows of a dataset, by its name or the path of its folder or file. Its files are listed and its columns found
+     * now; nothing else is read before a result is asked for.
+     */
+    public Rows read(String nameOrPath) {
+        return read(nameOrPath, options -> options);
+    }
+
+    /** All rows of a dataset, with something said of its format or columns. */
+    public Rows read(String nameOrPath, UnaryOperator<ReadOptions> options) {
+        return new Rows(this, scan(nameOrPath, options));
+    }
+
+    private Plan scan(String nameOrPath, UnaryOperator<ReadOptions> options) {
+        requireOpen();
+        DatasetSpec spec =
+                options.apply(new ReadOptions(catalog.find(nameOrPath))).spec();
+        Dataset dataset = Dataset.open(spec, formats);
+        return PlanBuilder.scan(dataset, null);
+    }
+
+    /** The rows of a query over datasets and paths: {@code select … from scans join 'demo/parcels' p on …}. */
+    public Rows sql(String query) {
+        requireOpen();
+        return new Rows(this, SqlQuery.plan(query, name -> scan(name, options -> options)));
+    }
+
+    /** A first look at a dataset, without reading its rows. */
+    public DatasetInfo inspect(String nameOrPath) {
+        requireOpen();
+        return DatasetInfo.of(Dataset.open(catalog.find(nameOrPath), formats));
+    }
+
+    /** Lets a listener see what happens in the runs of this engine. */
+    public void watch(RunListener listener) {
+        listeners.add(listener);
+    }
+
+    /** Whether a run is going on. */
+    public boolean isBusy() {
+        return !active.isEmpty();
+    }
+
+    Formats formats() {
+        return formats;
+    }
+
+    Execution execution() {
+        requireOpen();
+        return new Execution(settings, List.copyOf(listeners), InstantSource.system(), active);
+    }
+
+    private void requireOpen() {
+        if (closed) {
+            throw new IllegalStateException("the engine is closed");
+        }
+    }
+
+    /** Cancels what is still running. Can be called more than once. */
+    @Override
+    public void close() {
+        closed = true;
+        new ArrayList<>(active).forEach(execution -> execution.cancel("the engine was closed"));
+    }
+}

@@ -1,0 +1,182 @@
+package org.unimeros;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.time.Instant;
+import java.time.InstantSource;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.concurrent.ThreadLocalRandom;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Rewrite;
+import org.unimeros.engine.run.BadRecordKeeper;
+import org.unimeros.engine.run.LocalRunner;
+import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.RunListener;
+import org.unimeros.engine.run.RunOutcome;
+import org.unimeros.engine.source.ScanPlan;
+import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.Source;
+import org.unimeros.engine.stage.StagePlanner;
+import org.unimeros.insight.RunRecordWriter;
+import org.unimeros.storage.commit.DatasetSink;
+import org.unimeros.storage.commit.WriteSpec;
+
+/** One run: plans it, carries it out, keeps its record. */
+final class Execution {
+
+    private static final Logger LOG = LoggerFactory.getLogger(Execution.class);
+    private static final DateTimeFormatter ID_TIME =
+            DateTimeFormatter.ofPattern("uuuuMMdd-HHmmss").withZone(ZoneOffset.UTC);
+
+    private final Settings settings;
+    private final List<RunListener> listeners;
+    private final InstantSource clock;
+    private final List<Execution> active;
+    private final String id;
+    private final List<String> warnings = new ArrayList<>();
+    private volatile LocalRunner runner;
+
+    Execution(Settings settings, List<RunListener> listeners, InstantSource clock, List<Execution> active) {
+        this.settings = settings;
+        this.listeners = listeners;
+        this.clock = clock;
+        this.active = active;
+        Instant now = clock.instant();
+        this.id = ID_TIME.format(now)
+                + String.format("-%06x", ThreadLocalRandom.current().nextInt(1 << 24));
+    }
+
+    Table fetch(Plan plan, String title) {
+        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan), settings.forPlans());
+        Finished finished = carryOut(physical, title);
+        return new Table(plan.schema(), finished.outcome.batches(), finished.run);
+    }
+
+    Run write(Plan plan, WriteSpec spec) {
+        DatasetSink sink = new DatasetSink(spec, plan.schema(), id);
+        PhysicalPlan physical = StagePlanner.forSink(Rewrite.apply(plan), sink, settings.forPlans());
+        return carryOut(physical, "write " + spec.location()).run;
+    }
+
+    String explain(Plan plan) {
+        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan), settings.forPlans());
+        return physical.print(step -> "");
+    }
+
+    void cancel(String reason) {
+        LocalRunner current = runner;
+        if (current != null) {
+            current.cancel(reason);
+        }
+    }
+
+    private record Finished(RunOutcome outcome, Run run) {}
+
+    private Finished carryOut(PhysicalPlan physical, String title) {
+        long start = clock.millis();
+        Optional<Path> record = recordPath();
+        try (RunRecordWriter writer =
+                record.map(p -> new RunRecordWriter(p, this::warn)).orElse(null)) {
+            RunListener all = event -> {
+                if (writer != null) {
+                    writer.happened(event);
+                }
+                note(event);
+                listeners.forEach(l -> l.happened(event));
+            };
+            runner = new LocalRunner(physical, settings.forRuns(), all, clock, System::nanoTime, new DivertedRecords());
+            active.add(this);
+            RunOutcome outcome = runner.run(id, title, shownSettings());
+            return new Finished(outcome, run(physical, outcome, clock.millis() - start, record));
+        } finally {
+            active.remove(this);
+        }
+    }
+
+    private Run run(PhysicalPlan physical, RunOutcome outcome, long millis, Optional<Path> record) {
+        long skippedFiles = 0;
+        long skippedBytes = 0;
+        for (ScanPlan scan : scans(physical)) {
+            skippedFiles += scan.skippedFiles();
+            skippedBytes += scan.skippedBytes();
+        }
+        return new Run(
+                id,
+                outcome.rows(),
+                outcome.bytes(),
+                outcome.files(),
+                outcome.skippedRecords(),
+                skippedFiles,
+                skippedBytes,
+                millis,
+                warnings,
+                record.filter(Files::exists));
+    }
+
+    private static List<ScanPlan> scans(PhysicalPlan physical) {
+        List<ScanPlan> scans = new ArrayList<>();
+        physical.stages()
+                .forEach(stage -> stage.pipelines().forEach(p -> {
+                    if (p.source() instanceof Source.Table table) {
+                        scans.add(table.plan());
+                    }
+                }));
+        return scans;
+    }
+
+    private Map<String, String> shownSettings() {
+        return new TreeMap<>(settings.asMap());
+    }
+
+    private void note(RunEvent event) {
+        if (event instanceof RunEvent.Warning warning) {
+            warnings.add(warning.message());
+        }
+    }
+
+    private void warn(String message) {
+        LOG.warn("{}", message);
+        warnings.add(message);
+    }
+
+    private Optional<Path> recordPath() {
+        String folder = settings.get(Setting.RUNS_FOLDER.name());
+        return folder.isEmpty() ? Optional.empty() : Optional.of(Path.of(folder, id + ".jsonl"));
+    }
+
+    /** Keeps diverted records in a file of the run, one per line. */
+    private final class DivertedRecords implements BadRecordKeeper {
+        private final Path file = Path.of(settings.get(Setting.BAD_RECORDS_FOLDER.name()), id + ".txt");
+
+        @Override
+        public void keep(List<byte[]> records) {
+            try {
+                Files.createDirectories(file.toAbsolutePath().getParent());
+                try (var out = Files.newOutputStream(file, StandardOpenOption.CREATE, StandardOpenOption.APPEND)) {
+                    for (byte[] bytes : records) {
+                        out.write(bytes);
+                        out.write('\n');
+                    }
+                }
+            } catch (IOException e) {
+                throw new ResourceFailure("cannot keep bad records in " + file + ": " + e.getMessage(), e);
+            }
+        }
+
+        @Override
+        public String place() {
+            return file.toString();
+        }
+    }
+}

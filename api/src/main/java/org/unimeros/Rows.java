@@ -1,0 +1,203 @@
+package org.unimeros;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.function.UnaryOperator;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.JoinMethod;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.Sort;
+import org.unimeros.engine.plan.PlanBuilder;
+import org.unimeros.sql.SqlExpressions;
+
+/**
+ * A table that is described but not computed. Every step gives new rows and is checked at once: a name that does not
+ * exist or types that do not fit are a {@link UserMistake} with the place in the text. Nothing is read or computed until
+ * {@link #fetch}, {@link #count}, {@link #preview} or {@link #write} asks for a result; that call pays for all steps
+ * before it, each time anew.
+ *
+ * <p>Expressions are SQL. Immutable; can be used by several threads.
+ */
+public final class Rows {
+
+    private static final int PREVIEW_ROWS = 10;
+
+    private final Engine engine;
+    private final Plan plan;
+
+    Rows(Engine engine, Plan plan) {
+        this.engine = engine;
+        this.plan = plan;
+    }
+
+    private Rows then(Plan next) {
+        return new Rows(engine, next);
+    }
+
+    /** The columns and their types. */
+    public Schema schema() {
+        return plan.schema();
+    }
+
+    /** Gives the rows a name, so that {@code name.column} says which side of a join is meant. */
+    public Rows as(String name) {
+        return then(PlanBuilder.as(plan, name));
+    }
+
+    /** Keeps the rows for which a condition is true: {@code "weight_g > 500 and service is not null"}. */
+    public Rows where(String condition) {
+        return then(PlanBuilder.where(plan, SqlExpressions.expression(condition, schema())));
+    }
+
+    /** Makes exactly these columns: {@code "depot_id, weight_g / 1000.0 as weight_kg"}; {@code *} is all. */
+    public Rows select(String columns) {
+        return then(PlanBuilder.select(plan, SqlExpressions.selectList(columns, schema())));
+    }
+
+    /** Adds a column, or replaces the one of that name. */
+    public Rows derive(String name, String expression) {
+        Expression value = SqlExpressions.expression(expression, schema());
+        List<Named> outputs = new ArrayList<>(PlanBuilder.columns(schema()));
+        Named derived = Named.of(name, value);
+        int known = schema().indexOf(name);
+        if (known < 0) {
+            outputs.add(derived);
+        } else {
+            outputs.set(known, derived);
+        }
+        return then(PlanBuilder.select(plan, outputs));
+    }
+
+    /** Gives a column another name. */
+    public Rows rename(String from, String to) {
+        int index = schema().resolve(from);
+        if (schema().indexOf(to) >= 0 && schema().indexOf(to) != index) {
+            throw new UserMistake("cannot rename " + from + " to " + to + ": there is a column " + to + " already");
+        }
+        List<Named> outputs = new ArrayList<>(PlanBuilder.columns(schema()));
+        outputs.set(index, Named.of(to, outputs.get(index).expression()));
+        return then(PlanBuilder.select(plan, outputs));
+    }
+
+    /** Leaves columns out. */
+    public Rows drop(String... columns) {
+        List<Named> outputs = new ArrayList<>(PlanBuilder.columns(schema()));
+        List<Named> dropped = new ArrayList<>();
+        for (String column : columns) {
+            dropped.add(outputs.get(schema().resolve(column)));
+        }
+        outputs.removeAll(dropped);
+        if (outputs.isEmpty()) {
+            throw new UserMistake("drop would leave no column");
+        }
+        return then(PlanBuilder.select(plan, outputs));
+    }
+
+    /** Pairs with the rows of another input for which a condition is true: {@code "s.parcel_id = p.parcel_id"}. */
+    public Rows join(Rows other, String condition) {
+        return join(other, condition, JoinBy.SIZE);
+    }
+
+    public Rows join(Rows other, String condition, JoinBy how) {
+        return join(other, JoinKind.INNER, condition, how);
+    }
+
+    /** Like {@link #join(Rows, String)}, but rows without a match stay, with nulls for the other side. */
+    public Rows leftJoin(Rows other, String condition) {
+        return leftJoin(other, condition, JoinBy.SIZE);
+    }
+
+    public Rows leftJoin(Rows other, String condition, JoinBy how) {
+        return join(other, JoinKind.LEFT, condition, how);
+    }
+
+    private Rows join(Rows other, JoinKind kind, String condition, JoinBy how) {
+        requireSameEngine(other);
+        Schema both = schema().concat(other.schema());
+        JoinMethod method = switch (how) {
+            case SIZE -> JoinMethod.AUTOMATIC;
+            case COPY -> JoinMethod.COPIED;
+            case SHUFFLE -> JoinMethod.SHUFFLED;
+        };
+        return then(PlanBuilder.join(plan, other.plan, kind, method, SqlExpressions.expression(condition, both)));
+    }
+
+    private void requireSameEngine(Rows other) {
+        if (other.engine != engine) {
+            throw new UserMistake("both inputs must come from the same engine");
+        }
+    }
+
+    /** Begins a summary: {@code groupBy("depot_id", "day").summarise("count(*) as parcels")}. Without keys, of all rows. */
+    public Grouped groupBy(String... keys) {
+        List<Named> named = new ArrayList<>();
+        for (String key : keys) {
+            named.addAll(SqlExpressions.keys(key, schema()));
+        }
+        return new Grouped(engine, plan, named);
+    }
+
+    /** One row with aggregates of all rows. */
+    public Rows summarise(String... aggregates) {
+        return groupBy().summarise(aggregates);
+    }
+
+    /** Puts the rows in order: {@code "day desc, depot_id"}. Nulls come last, and first where descending. */
+    public Rows sortBy(String order) {
+        return then(new Sort(plan, SqlExpressions.order(order, schema())));
+    }
+
+    /** The first rows; which ones is certain only after {@link #sortBy}. */
+    public Rows limit(long rows) {
+        return then(PlanBuilder.limit(plan, 0, rows));
+    }
+
+    /** These rows and those of another input; columns meet by position. */
+    public Rows union(Rows other) {
+        requireSameEngine(other);
+        return then(PlanBuilder.union(plan, other.plan));
+    }
+
+    /** Every different row once. */
+    public Rows distinct() {
+        return then(PlanBuilder.distinct(plan));
+    }
+
+    /** Computes all rows and brings them into the memory of this program. */
+    public Table fetch() {
+        return engine.execution().fetch(plan, "fetch");
+    }
+
+    /** Computes the number of rows. */
+    public long count() {
+        return summarise("count(*) as n").fetch().row(0).longValue("n");
+    }
+
+    /** Computes the first ten rows, reading no more than that takes. */
+    public Table preview() {
+        return limit(PREVIEW_ROWS).fetch();
+    }
+
+    /**
+     * Computes all rows and writes them to a folder. They appear there in one step when all is done; if the run fails or
+     * the process dies, the folder is as it was before.
+     */
+    public Run write(String location, UnaryOperator<WriteOptions> as) {
+        WriteOptions options = as.apply(new WriteOptions());
+        return engine.execution().write(plan, options.spec(location, engine.formats()));
+    }
+
+    /** The plan by which the rows would be computed: its stages from the last to the first, with sizes and reasons. */
+    public String explain() {
+        return engine.execution().explain(plan);
+    }
+
+    /** The steps as they were described, before any rewriting. */
+    public String describe() {
+        return plan.print();
+    }
+}

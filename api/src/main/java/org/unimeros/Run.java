@@ -1,0 +1,64 @@
+package org.unimeros;
+
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Optional;
+import org.unimeros.engine.stage.Sizes;
+import org.unimeros.insight.RunRecord;
+
+/**
+ * A run that is done.
+ *
+ * @param id its name; no other run has it
+ * @param rows rows that it made or wrote
+ * @param bytes bytes written
+ * @param files files written
+ * @param skippedRecords bad records that were left out
+ * @param skippedFiles files that were not read because no row of interest could be in them
+ * @param skippedBytes bytes of these, and of parts of files left out
+ * @param millis how long it took
+ * @param warnings what the user should know
+ * @param record where its record is, if one is kept
+ */
+public record Run(
+        String id,
+        long rows,
+        long bytes,
+        int files,
+        long skippedRecords,
+        long skippedFiles,
+        long skippedBytes,
+        long millis,
+        List<String> warnings,
+        Optional<Path> record) {
+
+    public Run {
+        warnings = List.copyOf(warnings);
+    }
+
+    /** What it did, in a line or two. */
+    public String summary() {
+        StringBuilder out = new StringBuilder();
+        out.append(Sizes.count(rows, "row"));
+        if (files > 0) {
+            out.append(" in ").append(Sizes.count(files, "file")).append(" of ").append(Sizes.bytes(bytes));
+        }
+        out.append(", ").append(Sizes.millis(millis));
+        if (skippedFiles > 0 || skippedBytes > 0) {
+            out.append("; not read: ")
+                    .append(Sizes.count(skippedFiles, "file"))
+                    .append(", ")
+                    .append(Sizes.bytes(skippedBytes));
+        }
+        if (skippedRecords > 0) {
+            out.append("; ").append(Sizes.count(skippedRecords, "bad record")).append(" left out");
+        }
+        record.ifPresent(path -> out.append("; record: ").append(path));
+        return out.toString();
+    }
+
+    /** The plan with what really happened. Empty when no record was kept. */
+    public String explain() {
+        return record.map(path -> RunRecord.read(path).print()).orElse("");
+    }
+}

@@ -1,0 +1,132 @@
+package org.unimeros;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.function.Consumer;
+
+/**
+ * One thing that can be set: its name, what it is when nobody sets it, and what it does. Help and documentation are
+ * printed from these.
+ */
+public record Setting(String name, String defaultValue, String unit, String description, Consumer<String> check) {
+
+    static final Setting SLOTS = new Setting(
+            "slots",
+            "0",
+            "tasks",
+            "How many tasks run at the same time; 0 is one per processor.",
+            v -> whole(v, 0, 1024));
+    static final Setting SPLIT_TARGET = new Setting(
+            "split.target",
+            "32MB",
+            "bytes",
+            "How much one scan task reads: big files are cut, small ones packed.",
+            v -> bytes(v, 1 << 10));
+    static final Setting COPY_LIMIT = new Setting(
+            "join.copy-limit",
+            "32MB",
+            "bytes",
+            "A join side expected to be no larger is copied to all tasks.",
+            v -> bytes(v, 0));
+    static final Setting SHUFFLE_PARTS = new Setting(
+            "shuffle.parts",
+            "32",
+            "parts",
+            "Into how many parts a shuffle divides its rows.",
+            v -> whole(v, 1, 65_536));
+    static final Setting PART_TARGET = new Setting(
+            "shuffle.part-target",
+            "16MB",
+            "bytes",
+            "Small parts are merged up to this size; 0 merges none.",
+            v -> bytes(v, 0));
+    static final Setting TASK_ATTEMPTS = new Setting(
+            "task.attempts",
+            "3",
+            "attempts",
+            "Tries before a task that fails for want of a resource fails the run.",
+            v -> whole(v, 1, 100));
+    static final Setting BAD_RECORDS = new Setting(
+            "bad-records",
+            "fail",
+            "",
+            "What happens with records that cannot be read: fail, skip or divert.",
+            v -> oneOf(v, "fail", "skip", "divert"));
+    static final Setting BAD_RECORDS_FOLDER = new Setting(
+            "bad-records.folder", "bad-records", "", "Where diverted records are kept, in a file per run.", v -> {});
+    static final Setting BAD_RECORDS_LIMIT = new Setting(
+            "bad-records.limit",
+            "10000",
+            "records",
+            "With more bad records than this a run fails nevertheless.",
+            v -> whole(v, 0, Long.MAX_VALUE));
+    static final Setting RUNS_FOLDER =
+            new Setting("runs.folder", ".unimeros/runs", "", "Where run records are kept; empty keeps none.", v -> {});
+
+    private static final List<Setting> ALL = List.of(
+            SLOTS,
+            SPLIT_TARGET,
+            COPY_LIMIT,
+            SHUFFLE_PARTS,
+            PART_TARGET,
+            TASK_ATTEMPTS,
+            BAD_RECORDS,
+            BAD_RECORDS_FOLDER,
+            BAD_RECORDS_LIMIT,
+            RUNS_FOLDER);
+
+    /** Every setting, in the order of the documentation. */
+    public static List<Setting> all() {
+        return ALL;
+    }
+
+    /** The environment variable that sets it: {@code UNIMEROS_SPLIT_TARGET}. */
+    public String environmentVariable() {
+        return "UNIMEROS_" + name.toUpperCase(Locale.ROOT).replace('.', '_').replace('-', '_');
+    }
+
+    static long whole(String text, long least, long most) {
+        try {
+            long value = Long.parseLong(text.strip());
+            if (value >= least && value <= most) {
+                return value;
+            }
+        } catch (NumberFormatException e) {
+            throw new IllegalArgumentException("a whole number", e);
+        }
+        throw new IllegalArgumentException(
+                "a whole number from " + least + (most == Long.MAX_VALUE ? " on" : " to " + most));
+    }
+
+    /** A size such as 64MB, in units of 1024. */
+    static long bytes(String text, long least) {
+        String bare = text.strip().toLowerCase(Locale.ROOT).replace(" ", "");
+        List<String> units = new ArrayList<>(List.of("b", "kb", "mb", "gb", "tb"));
+        for (int i = units.size() - 1; i >= 0; i--) {
+            if (bare.endsWith(units.get(i))) {
+                String number = bare.substring(0, bare.length() - units.get(i).length());
+                return scaled(number, 10 * i, least);
+            }
+        }
+        return scaled(bare, 0, least);
+    }
+
+    private static long scaled(String number, int shift, long least) {
+        try {
+            double value = Double.parseDouble(number) * (1L << shift);
+            if (value >= least && value < Long.MAX_VALUE) {
+                return (long) value;
+            }
+        } catch (NumberFormatException e) {
+            throw new IllegalArgumentException("a size such as 64MB", e);
+        }
+        throw new IllegalArgumentException("a size of at least " + least + " bytes");
+    }
+
+    private static void oneOf(String value, String... allowed) {
+        if (!List.of(allowed).contains(value)) {
+            throw new IllegalArgumentException("one of " + String.join(", ", allowed));
+        }
+    }
+}

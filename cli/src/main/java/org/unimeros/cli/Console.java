@@ -1,0 +1,54 @@
+package org.unimeros.cli;
+
+import java.io.PrintWriter;
+import java.util.Map;
+
+/** Where a command writes to, and what it knows of the screen and the environment. */
+final class Console {
+
+    private final PrintWriter out;
+    private final PrintWriter err;
+    private final Terminal terminal;
+    private final Map<String, String> environment;
+    private final Progress progress;
+
+    Console(PrintWriter out, PrintWriter err, Terminal terminal, Map<String, String> environment) {
+        this.out = out;
+        this.err = err;
+        this.terminal = terminal;
+        this.environment = environment;
+        this.progress = new Progress(err, terminal, System::currentTimeMillis);
+    }
+
+    /** For results. */
+    PrintWriter out() {
+        return out;
+    }
+
+    /** A line for the person, beside the results. */
+    void note(String line) {
+        progress.clear();
+        err.println(line);
+        err.flush();
+    }
+
+    void error(String message) {
+        note("unimeros: " + message);
+    }
+
+    void warning(String message) {
+        note("warning: " + message);
+    }
+
+    Terminal terminal() {
+        return terminal;
+    }
+
+    Map<String, String> environment() {
+        return environment;
+    }
+
+    Progress progress() {
+        return progress;
+    }
+}

@@ -1,0 +1,82 @@
+package org.unimeros.cli;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import org.unimeros.Engine;
+import org.unimeros.Settings;
+import org.unimeros.engine.error.UserMistake;
+import picocli.CommandLine.Option;
+
+/** What every command that works with datasets takes. */
+final class EngineOptions {
+
+    private static final Path SETTINGS_FILE = Path.of("unimeros.properties");
+
+    @Option(
+            names = {"-d", "--data"},
+            paramLabel = "DIR",
+            description =
+                    "A folder whose sub-folders and files are datasets by their names; or a file that declares some.")
+    Path data;
+
+    @Option(
+            names = {"-s", "--set"},
+            paramLabel = "NAME=VALUE",
+            description = "Changes a setting; `unimeros settings` lists them.")
+    Map<String, String> set = new LinkedHashMap<>();
+
+    @Option(
+            names = "--settings",
+            paramLabel = "FILE",
+            description = "A file of settings, lines of name = value; unimeros.properties here, where there is one.")
+    Path file;
+
+    @Option(
+            names = "--on-bad-record",
+            paramLabel = "fail|skip|divert[:DIR]",
+            description = "What happens with records that cannot be read; divert keeps them in a folder.")
+    String onBadRecord;
+
+    @Option(names = "--slots", paramLabel = "N", description = "How many tasks run at the same time.")
+    Integer slots;
+
+    /** Defaults, then the settings file, then the environment, then the command line; the last one counts. */
+    Settings settings(Console console) {
+        Settings settings = Settings.defaults();
+        if (file != null) {
+            settings = settings.withFile(file);
+        } else if (Files.exists(SETTINGS_FILE)) {
+            settings = settings.withFile(SETTINGS_FILE);
+        }
+        settings = settings.withEnvironment(console.environment());
+        if (onBadRecord != null) {
+            int colon = onBadRecord.indexOf(':');
+            settings = settings.with("bad-records", colon < 0 ? onBadRecord : onBadRecord.substring(0, colon));
+            settings = colon < 0 ? settings : settings.with("bad-records.folder", onBadRecord.substring(colon + 1));
+        }
+        if (slots != null) {
+            settings = settings.with("slots", slots.toString());
+        }
+        for (Map.Entry<String, String> change : set.entrySet()) {
+            settings = settings.with(change.getKey(), change.getValue());
+        }
+        return settings;
+    }
+
+    Engine open(Console console) {
+        return open(console, settings(console));
+    }
+
+    Engine open(Console console, Settings settings) {
+        if (data != null && !Files.exists(data)) {
+            throw new UserMistake(
+                    "there is no folder " + data + "; make the demo data with: unimeros demo-data " + data);
+        }
+        Engine engine = data == null ? Engine.local(settings) : Engine.local(settings, data);
+        engine.watch(console.progress());
+        Interrupts.cancelOnExit(engine);
+        return engine;
+    }
+}

@@ -1,0 +1,52 @@
+package org.unimeros.cli;
+
+import java.nio.file.Path;
+import java.time.LocalDate;
+import org.unimeros.Engine;
+import org.unimeros.Run;
+import org.unimeros.examples.DailyScansPerDepot;
+import org.unimeros.examples.EnrichedParcels;
+import org.unimeros.examples.HandoverWithin45Minutes;
+
+/** The examples, by the names under which they are called. */
+enum Example {
+    DAILY_SCANS(
+            "daily-scans",
+            "scans per depot and day: a thousand small JSON files to Parquet, a folder per day",
+            "depot_days",
+            "select * from '%s' order by day, scans desc",
+            DailyScansPerDepot::run),
+    ENRICHED_PARCELS(
+            "enriched-parcels",
+            "parcels with what three other tables know of them: four inputs joined",
+            "enriched_parcels",
+            "select parcel_id, shipper, tier, depot, service, weight_kg, weight_class, zone from '%s' order by parcel_id",
+            EnrichedParcels::run),
+    HANDOVERS(
+            "handovers",
+            "which arrivals were followed by a handover within 45 minutes: a left join with a time window",
+            "handovers",
+            "select depot_id, count(*) as arrivals, round(share(followed), 3) as followed_share from '%s' group by depot_id"
+                    + " order by arrivals desc",
+            (engine, data, out) ->
+                    HandoverWithin45Minutes.run(engine, data, out, LocalDate.of(2031, 3, 2), LocalDate.of(2031, 3, 4)));
+
+    /** The job of an example. */
+    interface Job {
+        Run run(Engine engine, Path data, Path out);
+    }
+
+    final String label;
+    final String description;
+    final String result;
+    final String look;
+    final Job job;
+
+    Example(String label, String description, String result, String look, Job job) {
+        this.label = label;
+        this.description = description;
+        this.result = result;
+        this.look = look;
+        this.job = job;
+    }
+}

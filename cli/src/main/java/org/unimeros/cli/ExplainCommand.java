@@ -1,0 +1,89 @@
+package org.unimeros.cli;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Comparator;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.unimeros.Engine;
+import org.unimeros.Rows;
+import org.unimeros.Table;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.insight.RunRecord;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+
+@Command(
+        name = "explain",
+        description =
+                "Shows how a query would be computed, or how a run was: stages from the last to the first, what is"
+                        + " skipped, and why joins are done as they are.",
+        mixinStandardHelpOptions = true,
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  unimeros explain --data demo \"select kind, count(*) from scans where day = date '2031-03-02' group by 1\"",
+            "  unimeros explain --record last"
+        })
+final class ExplainCommand extends ConsoleCommand {
+
+    @Mixin
+    EngineOptions options = new EngineOptions();
+
+    @Mixin
+    SqlOption query = new SqlOption();
+
+    @Option(names = "--execute", description = "Computes the query, and shows the plan with what really happened.")
+    boolean execute;
+
+    @Option(
+            names = "--record",
+            paramLabel = "FILE|ID|last",
+            description = "Shows the plan of a run that is over, with what really happened.")
+    String record;
+
+    @Override
+    public Integer call() {
+        if (record != null) {
+            if (query.isGiven()) {
+                throw new UserMistake("give a query or a record, not both");
+            }
+            console.out().print(RunRecord.read(find(record)).print());
+            return ExitCode.DONE;
+        }
+        try (Engine engine = options.open(console)) {
+            Rows rows = engine.sql(query.text());
+            if (execute) {
+                Table table = rows.fetch();
+                console.out().print(table.run().explain());
+            } else {
+                console.out().print(rows.explain());
+            }
+            return ExitCode.DONE;
+        }
+    }
+
+    private Path find(String name) {
+        if (Files.isRegularFile(Path.of(name))) {
+            return Path.of(name);
+        }
+        Path folder = Path.of(options.settings(console).get("runs.folder"));
+        return name.equals("last") ? latest(folder) : folder.resolve(name + ".jsonl");
+    }
+
+    private static Path latest(Path folder) {
+        if (!Files.isDirectory(folder)) {
+            throw new UserMistake("there are no run records in " + folder);
+        }
+        try (Stream<Path> files = Files.list(folder)) {
+            Optional<Path> last = files.filter(f -> f.toString().endsWith(".jsonl"))
+                    .max(Comparator.comparingLong((Path f) -> f.toFile().lastModified())
+                            .thenComparing(Comparator.naturalOrder()));
+            return last.orElseThrow(() -> new UserMistake("there are no run records in " + folder));
+        } catch (IOException e) {
+            throw new ResourceFailure("cannot list " + folder + ": " + e, e);
+        }
+    }
+}

@@ -1,0 +1,183 @@
+package org.unimeros.cli;
+
+import com.fasterxml.jackson.core.JsonGenerator;
+import java.io.IOException;
+import java.util.List;
+import org.unimeros.DatasetInfo;
+import org.unimeros.Engine;
+import org.unimeros.Settings;
+import org.unimeros.Table;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.stage.Sizes;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+@Command(
+        name = "inspect",
+        description =
+                "Tells what a dataset is made of: columns, format, partitions, files, bytes, rows, and what to beware of.",
+        mixinStandardHelpOptions = true,
+        footerHeading = "%nExample:%n",
+        footer = "  unimeros inspect --data demo scans")
+final class InspectCommand extends ConsoleCommand {
+
+    /** Up to this size, rows are counted by reading where the format does not tell. */
+    private static final long COUNTED_BYTES = 1L << 30;
+
+    private static final int SHOWN_PARTITIONS = 5;
+
+    @Mixin
+    EngineOptions options = new EngineOptions();
+
+    @Parameters(
+            paramLabel = "DATASET",
+            arity = "0..1",
+            description = "The name of a dataset, or a path; without one, all datasets of --data are listed.")
+    String dataset;
+
+    @Option(names = "--partitions", description = "Lists every partition.")
+    boolean allPartitions;
+
+    @Option(names = "--count", description = "Counts the rows by reading them, however large the dataset is.")
+    boolean count;
+
+    @Option(names = "--json", description = "Prints JSON.")
+    boolean json;
+
+    /** Rows and bad records; -1 where they were not counted. */
+    private record Counted(long rows, long bad) {}
+
+    @Override
+    public Integer call() {
+        Settings settings =
+                options.settings(console).with("bad-records", "skip").with("bad-records.limit", "" + Long.MAX_VALUE);
+        try (Engine engine = options.open(console, settings)) {
+            if (dataset == null) {
+                list(engine);
+            } else {
+                DatasetInfo info = engine.inspect(dataset);
+                Counted counted = count(engine, info);
+                if (json) {
+                    console.out().println(TablePrinter.json(g -> json(g, info, counted)));
+                } else {
+                    print(info, counted);
+                }
+            }
+            return ExitCode.DONE;
+        }
+    }
+
+    private void list(Engine engine) {
+        if (options.data == null) {
+            console.note("name a dataset, or a folder of datasets with --data");
+            return;
+        }
+        for (String name : engine.datasets()) {
+            if (json) {
+                console.out().println(TablePrinter.json(g -> {
+                    g.writeStartObject();
+                    g.writeStringField("name", name);
+                    g.writeEndObject();
+                }));
+            } else {
+                console.out().println(name);
+            }
+        }
+    }
+
+    private Counted count(Engine engine, DatasetInfo info) {
+        if (info.rows() >= 0) {
+            return new Counted(info.rows(), 0);
+        }
+        if (!count && info.bytes() > COUNTED_BYTES) {
+            return new Counted(-1, -1);
+        }
+        Table table = engine.read(dataset).summarise("count(*) as n").fetch();
+        return new Counted(table.row(0).longValue("n"), table.run().skippedRecords());
+    }
+
+    private void print(DatasetInfo info, Counted counted) {
+        line("dataset", info.name());
+        line("location", info.location());
+        line("format", info.format());
+        line("files", Sizes.count(info.files()) + ", " + Sizes.bytes(info.bytes()));
+        line("rows", counted.rows < 0 ? "not known without reading them; use --count" : Sizes.count(counted.rows));
+        if (counted.bad > 0) {
+            line("bad records", Sizes.count(counted.bad) + "; leave them out with --on-bad-record skip or divert");
+        }
+        console.out().println("columns");
+        int widest =
+                info.schema().names().stream().mapToInt(String::length).max().orElse(0);
+        for (Field field : info.schema().fields()) {
+            String partition = info.partitionColumns().contains(field.name()) ? "  partition" : "";
+            console.out()
+                    .println("  " + field.name()
+                            + " ".repeat(widest - field.name().length()) + "  " + field.type() + partition);
+        }
+        if (!info.partitions().isEmpty()) {
+            partitions(info.partitions());
+        }
+        for (String warning : info.warnings()) {
+            console.out().println("warning: " + warning);
+        }
+    }
+
+    private void line(String name, String value) {
+        console.out().println(name + " ".repeat(13 - name.length()) + value);
+    }
+
+    private void partitions(List<DatasetInfo.Partition> partitions) {
+        line("partitions", Sizes.count(partitions.size()));
+        boolean all = allPartitions || partitions.size() <= SHOWN_PARTITIONS + 1;
+        List<DatasetInfo.Partition> shown = all ? partitions : partitions.subList(0, SHOWN_PARTITIONS - 1);
+        shown.forEach(this::partition);
+        if (!all) {
+            console.out()
+                    .println("  … " + Sizes.count(partitions.size() - SHOWN_PARTITIONS) + " more, see --partitions");
+            partition(partitions.get(partitions.size() - 1));
+        }
+    }
+
+    private void partition(DatasetInfo.Partition p) {
+        console.out().println("  " + p.name() + "  " + Sizes.count(p.files(), "file") + ", " + Sizes.bytes(p.bytes()));
+    }
+
+    private static void json(JsonGenerator g, DatasetInfo info, Counted counted) throws IOException {
+        g.writeStartObject();
+        g.writeStringField("name", info.name());
+        g.writeStringField("location", info.location());
+        g.writeStringField("format", info.format());
+        g.writeNumberField("files", info.files());
+        g.writeNumberField("bytes", info.bytes());
+        if (counted.rows >= 0) {
+            g.writeNumberField("rows", counted.rows);
+            g.writeNumberField("bad_records", counted.bad);
+        }
+        g.writeArrayFieldStart("columns");
+        for (Field field : info.schema().fields()) {
+            g.writeStartObject();
+            g.writeStringField("name", field.name());
+            g.writeStringField("type", field.type().toString());
+            g.writeBooleanField("partition", info.partitionColumns().contains(field.name()));
+            g.writeEndObject();
+        }
+        g.writeEndArray();
+        g.writeArrayFieldStart("partitions");
+        for (DatasetInfo.Partition p : info.partitions()) {
+            g.writeStartObject();
+            g.writeStringField("name", p.name());
+            g.writeNumberField("files", p.files());
+            g.writeNumberField("bytes", p.bytes());
+            g.writeEndObject();
+        }
+        g.writeEndArray();
+        g.writeArrayFieldStart("warnings");
+        for (String warning : info.warnings()) {
+            g.writeString(warning);
+        }
+        g.writeEndArray();
+        g.writeEndObject();
+    }
+}

@@ -1,0 +1,115 @@
+package org.unimeros.cli;
+
+import java.io.OutputStreamWriter;
+import java.io.PrintWriter;
+import java.nio.charset.StandardCharsets;
+import java.util.Map;
+import org.slf4j.LoggerFactory;
+import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.engine.run.RunCancelledException;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+
+/** The command line. */
+@Command(
+        name = "unimeros",
+        description = "Batch jobs over partitioned datasets: look at them, query them, write results back.",
+        mixinStandardHelpOptions = true,
+        version = "unimeros 0.1.0-SNAPSHOT",
+        synopsisSubcommandLabel = "COMMAND",
+        subcommands = {
+            DemoCommand.class,
+            DemoDataCommand.class,
+            InspectCommand.class,
+            HeadCommand.class,
+            QueryCommand.class,
+            ExplainCommand.class,
+            ExampleCommand.class,
+            FunctionsCommand.class,
+            SettingsCommand.class
+        },
+        exitCodeListHeading = "%nExit codes:%n",
+        exitCodeList = {
+            "0:done",
+            "2:the command line cannot be understood",
+            "3:the job is wrong: unknown names, types that do not fit, data that is there already",
+            "4:data is not what it should be; nothing was written",
+            "5:a file, a permission, memory or disk space is missing; nothing was written",
+            "6:cancelled; nothing was written",
+            "70:a mistake in unimeros itself; the log has the details"
+        },
+        footerHeading = "%nExample:%n",
+        footer =
+                "  unimeros query --data demo \"select depot_id, count(*) as scans from scans group by 1 order by 2 desc\"")
+public final class Main {
+
+    private Main() {}
+
+    /** Runs a command and ends the process with its exit code. */
+    public static void main(String[] args) {
+        LogFile.install();
+        PrintWriter out = new PrintWriter(new OutputStreamWriter(System.out, StandardCharsets.UTF_8));
+        PrintWriter err = new PrintWriter(new OutputStreamWriter(System.err, StandardCharsets.UTF_8), true);
+        int code = run(out, err, Terminal.of(System.getenv()), System.getenv(), args);
+        out.flush();
+        err.flush();
+        System.exit(code);
+    }
+
+    /**
+     * Runs a command.
+     *
+     * @return the exit code
+     */
+    static int run(
+            PrintWriter out, PrintWriter err, Terminal terminal, Map<String, String> environment, String... args) {
+        Console console = new Console(out, err, terminal, environment);
+        CommandLine line = new CommandLine(new Main(), new Factory(console));
+        line.setOut(out);
+        line.setErr(err);
+        line.setCaseInsensitiveEnumValuesAllowed(true);
+        line.setUsageHelpWidth(Math.clamp(terminal.columns(), 80, 140));
+        line.setExecutionExceptionHandler((e, command, parsed) -> report(e, console));
+        int code = args.length == 0 ? usage(line, out) : line.execute(args);
+        out.flush();
+        if (out.checkError() && code == ExitCode.DONE) {
+            return ExitCode.RESOURCE;
+        }
+        return code;
+    }
+
+    private static int usage(CommandLine line, PrintWriter out) {
+        line.usage(out);
+        return ExitCode.USAGE;
+    }
+
+    private static int report(Exception e, Console console) {
+        console.progress().clear();
+        console.out().flush();
+        if (e instanceof UnimerosException known) {
+            console.error(known.getMessage());
+            return ExitCode.of(known);
+        }
+        if (e instanceof RunCancelledException) {
+            console.error(e.getMessage());
+            return ExitCode.CANCELLED;
+        }
+        LoggerFactory.getLogger(Main.class).error("unexpected failure", e);
+        console.error("unexpected " + e.getClass().getSimpleName() + ": " + e.getMessage() + "; see " + LogFile.PATH);
+        return ExitCode.INTERNAL;
+    }
+
+    /** Gives every command the console. */
+    private record Factory(Console console) implements CommandLine.IFactory {
+        @Override
+        public <K> K create(Class<K> type) throws Exception {
+            if (ConsoleCommand.class.isAssignableFrom(type)) {
+                ConsoleCommand command =
+                        (ConsoleCommand) type.getDeclaredConstructor().newInstance();
+                command.console = console;
+                return type.cast(command);
+            }
+            return CommandLine.defaultFactory().create(type);
+        }
+    }
+}

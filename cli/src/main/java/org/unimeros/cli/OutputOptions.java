@@ -1,0 +1,33 @@
+package org.unimeros.cli;
+
+import org.unimeros.Table;
+import org.unimeros.engine.stage.Sizes;
+import picocli.CommandLine.Option;
+
+/** How rows are printed. */
+final class OutputOptions {
+
+    @Option(names = "--csv", description = "Prints CSV with a header.")
+    boolean csv;
+
+    @Option(names = "--json", description = "Prints JSON Lines.")
+    boolean json;
+
+    void print(Table table, Console console) {
+        if (json) {
+            TablePrinter.json(table, console.out());
+        } else if (csv) {
+            TablePrinter.csv(table, console.out());
+        } else {
+            TablePrinter.aligned(table, console.out(), console.terminal());
+        }
+        console.out().flush();
+        table.run().warnings().forEach(console::warning);
+        if (table.run().skippedRecords() > 0) {
+            console.warning(Sizes.count(table.run().skippedRecords(), "bad record") + " left out");
+        }
+        if (console.terminal().errIsTerminal()) {
+            console.note(table.run().summary());
+        }
+    }
+}

@@ -1,0 +1,78 @@
+package org.unimeros.cli;
+
+import java.util.List;
+import org.unimeros.Engine;
+import org.unimeros.Rows;
+import org.unimeros.Run;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+
+@Command(
+        name = "query",
+        description = "Computes the rows of a query and prints them, or writes them to a folder.",
+        mixinStandardHelpOptions = true,
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  unimeros query --data demo \"select tier, count(*) from shippers group by tier\"",
+            "  unimeros query --data demo \"select * from scans where kind = 'arrival'\" \\",
+            "           --to out/arrivals --as parquet --by day --mode replace-partitions --on-bad-record skip"
+        })
+final class QueryCommand extends ConsoleCommand {
+
+    @Mixin
+    EngineOptions options = new EngineOptions();
+
+    @Mixin
+    SqlOption query = new SqlOption();
+
+    @Mixin
+    OutputOptions output = new OutputOptions();
+
+    @Option(
+            names = "--to",
+            paramLabel = "PATH",
+            description = "Writes the rows to this folder instead of printing them.")
+    String to;
+
+    @Option(
+            names = "--as",
+            paramLabel = "FORMAT",
+            defaultValue = "parquet",
+            description = "With --to: parquet (unless given), csv, json or text.")
+    String format;
+
+    @Option(
+            names = "--by",
+            paramLabel = "COLUMN",
+            split = ",",
+            description = "With --to: columns whose values become folders.")
+    List<String> by = List.of();
+
+    @Option(
+            names = "--mode",
+            paramLabel = "MODE",
+            defaultValue = "fail",
+            description = "With --to: what becomes of data that is there: fail (unless given), append,"
+                    + " replace-partitions or replace.")
+    String mode;
+
+    @Override
+    public Integer call() {
+        try (Engine engine = options.open(console)) {
+            Rows rows = engine.sql(query.text());
+            if (to == null) {
+                output.print(rows.fetch(), console);
+            } else {
+                Run run = rows.write(
+                        to,
+                        as -> as.format(format)
+                                .partitionedBy(by.toArray(String[]::new))
+                                .mode(mode));
+                run.warnings().forEach(console::warning);
+                console.note("wrote " + to + ": " + run.summary());
+            }
+            return ExitCode.DONE;
+        }
+    }
+}

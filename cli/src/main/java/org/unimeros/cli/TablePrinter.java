@@ -1,0 +1,180 @@
+package org.unimeros.cli;
+
+import com.fasterxml.jackson.core.JsonFactory;
+import com.fasterxml.jackson.core.JsonGenerator;
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.List;
+import org.unimeros.Table;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.data.Values;
+
+/** Prints rows: aligned for people, as CSV or as JSON Lines for programs. */
+final class TablePrinter {
+
+    private static final int WIDEST = 48;
+    private static final int LEAST = 8;
+    private static final String GAP = "  ";
+
+    private TablePrinter() {}
+
+    /** Columns under their names, numbers to the right; cells are cut where the screen is too narrow. */
+    static void aligned(Table table, PrintWriter out, Terminal terminal) {
+        Schema schema = table.schema();
+        List<List<String>> cells = new ArrayList<>();
+        cells.add(schema.names());
+        for (Table.Row row : table.rows()) {
+            List<String> line = new ArrayList<>();
+            for (int c = 0; c < schema.size(); c++) {
+                Object value = row.get(c);
+                line.add(value == null ? "null" : visible(Values.text(value)));
+            }
+            cells.add(line);
+        }
+        int[] widths = widths(cells, schema.size(), terminal);
+        print(cells.get(0), widths, schema, out);
+        StringBuilder rule = new StringBuilder();
+        for (int width : widths) {
+            rule.append(rule.isEmpty() ? "" : GAP).append("-".repeat(width));
+        }
+        out.println(rule);
+        cells.subList(1, cells.size()).forEach(line -> print(line, widths, schema, out));
+    }
+
+    private static String visible(String text) {
+        return text.replace("\n", "\\n").replace("\t", "\\t").replace("\r", "\\r");
+    }
+
+    private static int[] widths(List<List<String>> cells, int columns, Terminal terminal) {
+        int[] widths = new int[columns];
+        for (List<String> line : cells) {
+            for (int c = 0; c < columns; c++) {
+                widths[c] = Math.max(widths[c], length(line.get(c)));
+            }
+        }
+        if (terminal.outIsTerminal()) {
+            narrow(widths, terminal.columns());
+        }
+        return widths;
+    }
+
+    /** Takes width from the widest column until the line fits, or nothing more can be taken. */
+    private static void narrow(int[] widths, int screen) {
+        for (int c = 0; c < widths.length; c++) {
+            widths[c] = Math.min(widths[c], WIDEST);
+        }
+        while (total(widths) > screen) {
+            int widest = 0;
+            for (int c = 1; c < widths.length; c++) {
+                widest = widths[c] > widths[widest] ? c : widest;
+            }
+            if (widths[widest] <= LEAST) {
+                return;
+            }
+            widths[widest]--;
+        }
+    }
+
+    private static int total(int[] widths) {
+        int total = -GAP.length();
+        for (int width : widths) {
+            total += width + GAP.length();
+        }
+        return total;
+    }
+
+    private static int length(String text) {
+        return text.codePointCount(0, text.length());
+    }
+
+    private static void print(List<String> line, int[] widths, Schema schema, PrintWriter out) {
+        StringBuilder text = new StringBuilder();
+        for (int c = 0; c < widths.length; c++) {
+            String cell = cut(line.get(c), widths[c]);
+            String padding = " ".repeat(widths[c] - length(cell));
+            boolean right = schema.field(c).type().isNumeric();
+            text.append(c == 0 ? "" : GAP).append(right ? padding + cell : cell + padding);
+        }
+        out.println(text.toString().stripTrailing());
+    }
+
+    private static String cut(String text, int width) {
+        return length(text) <= width ? text : text.substring(0, text.offsetByCodePoints(0, width - 1)) + "…";
+    }
+
+    /** CSV with a header; null is an empty field, empty text is a field of two quotes. */
+    static void csv(Table table, PrintWriter out) {
+        Schema schema = table.schema();
+        out.print(String.join(
+                        ",", schema.names().stream().map(TablePrinter::csvField).toList()) + "\n");
+        for (Table.Row row : table.rows()) {
+            StringBuilder line = new StringBuilder();
+            for (int c = 0; c < schema.size(); c++) {
+                Object value = row.get(c);
+                line.append(c == 0 ? "" : ",").append(value == null ? "" : csvField(Values.text(value)));
+            }
+            out.print(line.append('\n'));
+        }
+    }
+
+    private static String csvField(String text) {
+        boolean quote =
+                text.isEmpty() || text.chars().anyMatch(ch -> ch == ',' || ch == '"' || ch == '\n' || ch == '\r');
+        return quote ? '"' + text.replace("\"", "\"\"") + '"' : text;
+    }
+
+    /** One JSON object per row. */
+    static void json(Table table, PrintWriter out) {
+        Schema schema = table.schema();
+        for (Table.Row row : table.rows()) {
+            out.print(json(generator -> {
+                        generator.writeStartObject();
+                        for (int c = 0; c < schema.size(); c++) {
+                            generator.writeFieldName(schema.field(c).name());
+                            jsonValue(generator, row.get(c));
+                        }
+                        generator.writeEndObject();
+                    })
+                    + "\n");
+        }
+    }
+
+    /** Something that writes JSON. */
+    interface JsonBody {
+        void write(JsonGenerator generator) throws IOException;
+    }
+
+    static String json(JsonBody body) {
+        StringWriter text = new StringWriter();
+        try (JsonGenerator generator = new JsonFactory().createGenerator(text)) {
+            body.write(generator);
+        } catch (IOException e) {
+            throw new IllegalStateException("writing to memory failed", e);
+        }
+        return text.toString();
+    }
+
+    private static void jsonValue(JsonGenerator generator, Object value) throws IOException {
+        switch (value) {
+            case null -> generator.writeNull();
+            case Integer i -> generator.writeNumber(i);
+            case Long l -> generator.writeNumber(l);
+            case BigDecimal d -> generator.writeNumber(d);
+            case Boolean b -> generator.writeBoolean(b);
+            case Double d -> jsonNumber(generator, d);
+            default -> generator.writeString(Values.text(value));
+        }
+    }
+
+    /** JSON has no NaN and no infinities. */
+    private static void jsonNumber(JsonGenerator generator, double value) throws IOException {
+        if (Double.isFinite(value)) {
+            generator.writeNumber(value);
+        } else {
+            generator.writeString(Double.toString(value));
+        }
+    }
+}

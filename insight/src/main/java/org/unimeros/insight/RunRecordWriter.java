@@ -1,0 +1,184 @@
+package org.unimeros.insight;
+
+import com.fasterxml.jackson.core.JsonEncoding;
+import com.fasterxml.jackson.core.JsonFactory;
+import com.fasterxml.jackson.core.JsonGenerator;
+import com.fasterxml.jackson.core.util.MinimalPrettyPrinter;
+import java.io.BufferedOutputStream;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Map;
+import java.util.function.Consumer;
+import org.unimeros.engine.operator.StepMetrics;
+import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.RunListener;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.stage.PhysicalPlan;
+
+/**
+ * Writes the record of one run. A record that cannot be written is reported once and does not disturb the run. Used by
+ * one thread.
+ */
+public final class RunRecordWriter implements RunListener, AutoCloseable {
+
+    static final int VERSION = 1;
+
+    private final Path path;
+    private final Consumer<String> complain;
+    private JsonGenerator out;
+    private boolean broken;
+
+    /**
+     * @param path of the file, which is made with the first event
+     * @param complain is told in one line when the record cannot be written
+     */
+    public RunRecordWriter(Path path, Consumer<String> complain) {
+        this.path = path;
+        this.complain = complain;
+    }
+
+    @Override
+    public void happened(RunEvent event) {
+        if (broken) {
+            return;
+        }
+        try {
+            open();
+            out.writeStartObject();
+            write(event);
+            out.writeEndObject();
+            out.writeRaw('\n');
+            boolean rare = event instanceof RunEvent.RunStarted || event instanceof RunEvent.RunEnded;
+            if (rare) {
+                out.flush();
+            }
+        } catch (IOException e) {
+            broken = true;
+            complain.accept("the run record " + path + " cannot be written: " + e);
+        }
+    }
+
+    private void open() throws IOException {
+        if (out == null) {
+            Files.createDirectories(path.toAbsolutePath().getParent());
+            out = new JsonFactory()
+                    .createGenerator(new BufferedOutputStream(Files.newOutputStream(path)), JsonEncoding.UTF8);
+            out.setPrettyPrinter(new MinimalPrettyPrinter(""));
+        }
+    }
+
+    private void write(RunEvent event) throws IOException {
+        switch (event) {
+            case RunEvent.RunStarted e -> started(e);
+            case RunEvent.StageStarted e -> {
+                begin("stage-started", e.at());
+                out.writeNumberField("stage", e.stage());
+                out.writeNumberField("tasks", e.tasks());
+            }
+            case RunEvent.AttemptStarted e -> {
+                begin("attempt-started", e.at());
+                attempt(e.attempt(), e.slot());
+                out.writeStringField("input", e.input());
+            }
+            case RunEvent.AttemptFinished e -> {
+                begin("attempt-finished", e.at());
+                attempt(e.attempt(), e.slot());
+                out.writeNumberField("rows", e.rows());
+                steps(e.steps());
+            }
+            case RunEvent.AttemptFailed e -> {
+                begin("attempt-failed", e.at());
+                attempt(e.attempt(), e.slot());
+                out.writeStringField("reason", e.reason());
+            }
+            case RunEvent.StageFinished e -> {
+                begin("stage-finished", e.at());
+                out.writeNumberField("stage", e.stage());
+            }
+            case RunEvent.Warning e -> {
+                begin("warning", e.at());
+                out.writeStringField("message", e.message());
+            }
+            case RunEvent.RecordsSkipped e -> skipped(e);
+            case RunEvent.RunEnded e -> ended(e);
+        }
+    }
+
+    private void begin(String name, long at) throws IOException {
+        out.writeStringField("event", name);
+        out.writeNumberField("at", at);
+    }
+
+    private void started(RunEvent.RunStarted e) throws IOException {
+        begin("run-started", e.at());
+        out.writeNumberField("version", VERSION);
+        out.writeStringField("run", e.runId());
+        out.writeStringField("title", e.title());
+        out.writeObjectFieldStart("settings");
+        for (Map.Entry<String, String> setting : e.settings().entrySet()) {
+            out.writeStringField(setting.getKey(), setting.getValue());
+        }
+        out.writeEndObject();
+        out.writeArrayFieldStart("plan");
+        for (PhysicalPlan.Line line : e.plan().lines()) {
+            out.writeStartObject();
+            out.writeStringField("text", line.text());
+            out.writeNumberField(line.isStage() ? "stage" : "step", line.id());
+            out.writeEndObject();
+        }
+        out.writeEndArray();
+    }
+
+    private void attempt(AttemptId attempt, int slot) throws IOException {
+        out.writeNumberField("stage", attempt.stage());
+        out.writeNumberField("task", attempt.task());
+        out.writeNumberField("attempt", attempt.attempt());
+        out.writeNumberField("slot", slot);
+    }
+
+    private void steps(Map<Integer, StepMetrics> steps) throws IOException {
+        out.writeObjectFieldStart("steps");
+        for (Map.Entry<Integer, StepMetrics> step : steps.entrySet()) {
+            StepMetrics m = step.getValue();
+            out.writeFieldName(step.getKey().toString());
+            out.writeArray(new long[] {m.rows(), m.bytes(), m.nanos()}, 0, 3);
+        }
+        out.writeEndObject();
+    }
+
+    private void skipped(RunEvent.RecordsSkipped e) throws IOException {
+        begin("records-skipped", e.at());
+        out.writeNumberField("count", e.count());
+        out.writeArrayFieldStart("examples");
+        for (String example : e.examples()) {
+            out.writeString(example);
+        }
+        out.writeEndArray();
+        if (e.keptIn() != null) {
+            out.writeStringField("kept-in", e.keptIn());
+        }
+    }
+
+    private void ended(RunEvent.RunEnded e) throws IOException {
+        begin("run-ended", e.at());
+        out.writeStringField("state", e.state());
+        if (e.reason() != null) {
+            out.writeStringField("reason", e.reason());
+        }
+        out.writeNumberField("rows", e.rows());
+        out.writeNumberField("bytes", e.bytes());
+        out.writeNumberField("files", e.files());
+    }
+
+    @Override
+    public void close() {
+        if (out != null) {
+            try {
+                out.close();
+            } catch (IOException e) {
+                complain.accept("the run record " + path + " cannot be completed: " + e);
+            }
+        }
+    }
+}

@@ -1,0 +1,21 @@
+/**
+ * Run records: the log of what happened in a run, and what can be read from it. {@link
+ * org.unimeros.insight.RunRecordWriter} writes one, {@link org.unimeros.insight.RunRecord} reads it back and prints the
+ * plan with what really happened.
+ *
+ * <p>A record is JSON Lines: an object per event, in order, each with {@code event} (its name) and {@code at}
+ * (milliseconds since 1970).
+ *
+ * <pre>
+ * run-started       version, run, title, settings, plan (lines with text, stage?, step)
+ * stage-started     stage, tasks
+ * attempt-started   stage, task, attempt, slot, input
+ * attempt-finished  stage, task, attempt, slot, rows, steps ({step: [rows, bytes, nanos]})
+ * attempt-failed    stage, task, attempt, slot, reason
+ * stage-finished    stage
+ * warning           message
+ * records-skipped   count, examples, kept-in?
+ * run-ended         state (done, failed, cancelled), reason?, rows, bytes, files
+ * </pre>
+ */
+package org.unimeros.insight;
