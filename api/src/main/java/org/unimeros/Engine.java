@@ -73,7 +73,7 @@ public final class Engine implements AutoCloseable {
 
     /** All rows of a dataset, with something said of its format or columns. */
     public Rows read(String nameOrPath, UnaryOperator<ReadOptions> options) {
-        return new Rows(this, scan(nameOrPath, options));
+        return new Rows(this, scan(nameOrPath, options), "read " + nameOrPath);
     }
 
     private Plan scan(String nameOrPath, UnaryOperator<ReadOptions> options) {
@@ -87,7 +87,7 @@ public final class Engine implements AutoCloseable {
     /** The rows of a query over datasets and paths: {@code select … from scans join 'demo/parcels' p on …}. */
     public Rows sql(String query) {
         requireOpen();
-        return new Rows(this, SqlQuery.plan(query, name -> scan(name, options -> options)));
+        return new Rows(this, SqlQuery.plan(query, name -> scan(name, options -> options)), query.strip());
     }
 
     /** A first look at a dataset, without reading its rows. */

@@ -63,10 +63,10 @@ final class Execution {
         return new Table(plan.schema(), finished.outcome.batches(), finished.run);
     }
 
-    Run write(Plan plan, WriteSpec spec) {
+    Run write(Plan plan, String title, WriteSpec spec) {
         DatasetSink sink = new DatasetSink(spec, plan.schema(), id);
         PhysicalPlan physical = StagePlanner.forSink(Rewrite.apply(plan), sink, settings.forPlans());
-        return carryOut(physical, "write " + spec.location()).run;
+        return carryOut(physical, title + ", written to " + spec.location()).run;
     }
 
     String explain(Plan plan) {

@@ -5,6 +5,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Set;
+import java.util.function.Function;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Group;
@@ -15,12 +16,12 @@ import org.unimeros.sql.SqlExpressions;
 /** Rows whose groups are said, waiting for their summary. */
 public final class Grouped {
 
-    private final Engine engine;
+    private final Function<Plan, Rows> rows;
     private final Plan input;
     private final List<Named> keys;
 
-    Grouped(Engine engine, Plan input, List<Named> keys) {
-        this.engine = engine;
+    Grouped(Function<Plan, Rows> rows, Plan input, List<Named> keys) {
+        this.rows = rows;
         this.input = input;
         this.keys = keys;
     }
@@ -42,6 +43,6 @@ public final class Grouped {
                         "summarise makes the column " + a.name() + " twice; give one another name with as");
             }
         }
-        return new Rows(engine, new Group(input, keys, all));
+        return rows.apply(new Group(input, keys, all));
     }
 }

@@ -28,14 +28,17 @@ public final class Rows {
 
     private final Engine engine;
     private final Plan plan;
+    private final String title;
 
-    Rows(Engine engine, Plan plan) {
+    /** @param title what the runs that compute these rows are called in their records */
+    Rows(Engine engine, Plan plan, String title) {
         this.engine = engine;
         this.plan = plan;
+        this.title = title;
     }
 
     private Rows then(Plan next) {
-        return new Rows(engine, next);
+        return new Rows(engine, next, title);
     }
 
     /** The columns and their types. */
@@ -138,7 +141,7 @@ public final class Rows {
         for (String key : keys) {
             named.addAll(SqlExpressions.keys(key, schema()));
         }
-        return new Grouped(engine, plan, named);
+        return new Grouped(this::then, plan, named);
     }
 
     /** One row with aggregates of all rows. */
@@ -169,7 +172,7 @@ public final class Rows {
 
     /** Computes all rows and brings them into the memory of this program. */
     public Table fetch() {
-        return engine.execution().fetch(plan, "fetch");
+        return engine.execution().fetch(plan, title);
     }
 
     /** Computes the number of rows. */
@@ -188,7 +191,7 @@ public final class Rows {
      */
     public Run write(String location, UnaryOperator<WriteOptions> as) {
         WriteOptions options = as.apply(new WriteOptions());
-        return engine.execution().write(plan, options.spec(location, engine.formats()));
+        return engine.execution().write(plan, title, options.spec(location, engine.formats()));
     }
 
     /** The plan by which the rows would be computed: its stages from the last to the first, with sizes and reasons. */

@@ -2,6 +2,7 @@ package org.unimeros.cli;
 
 import com.fasterxml.jackson.core.JsonGenerator;
 import java.io.IOException;
+import java.util.ArrayList;
 import java.util.List;
 import org.unimeros.DatasetInfo;
 import org.unimeros.Engine;
@@ -94,7 +95,11 @@ final class InspectCommand extends ConsoleCommand {
         if (!count && info.bytes() > COUNTED_BYTES) {
             return new Counted(-1, -1);
         }
-        Table table = engine.read(dataset).summarise("count(*) as n").fetch();
+        // Counting each column reads all values, so that values which do not fit their column are found too.
+        List<String> counts = new ArrayList<>(List.of("count(*) as n"));
+        info.schema().names().forEach(c -> counts.add("count(\"" + c + "\") as \"n " + c + "\""));
+        Table table =
+                engine.read(dataset).summarise(counts.toArray(String[]::new)).fetch();
         return new Counted(table.row(0).longValue("n"), table.run().skippedRecords());
     }
 
@@ -108,13 +113,14 @@ final class InspectCommand extends ConsoleCommand {
             line("bad records", Sizes.count(counted.bad) + "; leave them out with --on-bad-record skip or divert");
         }
         console.out().println("columns");
-        int widest =
-                info.schema().names().stream().mapToInt(String::length).max().orElse(0);
+        int widest = widest(info.schema().names());
+        int widestType = widest(
+                info.schema().fields().stream().map(f -> f.type().toString()).toList());
         for (Field field : info.schema().fields()) {
-            String partition = info.partitionColumns().contains(field.name()) ? "  partition" : "";
-            console.out()
-                    .println("  " + field.name()
-                            + " ".repeat(widest - field.name().length()) + "  " + field.type() + partition);
+            String partition = info.partitionColumns().contains(field.name()) ? "partition" : "";
+            String line = "  " + padded(field.name(), widest) + "  "
+                    + padded(field.type().toString(), widestType) + "  " + partition;
+            console.out().println(line.stripTrailing());
         }
         if (!info.partitions().isEmpty()) {
             partitions(info.partitions());
@@ -122,6 +128,14 @@ final class InspectCommand extends ConsoleCommand {
         for (String warning : info.warnings()) {
             console.out().println("warning: " + warning);
         }
+    }
+
+    private static int widest(List<String> texts) {
+        return texts.stream().mapToInt(String::length).max().orElse(0);
+    }
+
+    private static String padded(String text, int width) {
+        return text + " ".repeat(width - text.length());
     }
 
     private void line(String name, String value) {

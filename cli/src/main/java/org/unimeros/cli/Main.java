@@ -70,6 +70,7 @@ public final class Main {
         line.setCaseInsensitiveEnumValuesAllowed(true);
         line.setUsageHelpWidth(Math.clamp(terminal.columns(), 80, 140));
         line.setExecutionExceptionHandler((e, command, parsed) -> report(e, console));
+        line.setParameterExceptionHandler((e, parsed) -> misused(e, console));
         int code = args.length == 0 ? usage(line, out) : line.execute(args);
         out.flush();
         if (out.checkError() && code == ExitCode.DONE) {
@@ -80,6 +81,13 @@ public final class Main {
 
     private static int usage(CommandLine line, PrintWriter out) {
         line.usage(out);
+        return ExitCode.USAGE;
+    }
+
+    private static int misused(CommandLine.ParameterException e, Console console) {
+        CommandLine command = e.getCommandLine();
+        console.error(e.getMessage() + "; see " + command.getCommandSpec().qualifiedName() + " --help");
+        CommandLine.UnmatchedArgumentException.printSuggestions(e, command.getErr());
         return ExitCode.USAGE;
     }
 

@@ -5,6 +5,7 @@ import java.util.Collections;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Set;
+import net.sf.jsqlparser.expression.BinaryExpression;
 import net.sf.jsqlparser.parser.ASTNodeAccess;
 import net.sf.jsqlparser.parser.CCJSqlParser;
 import net.sf.jsqlparser.parser.ParseException;
@@ -89,10 +90,12 @@ final class SqlText {
         return placed;
     }
 
+    /** Not every node of the parser knows its place; an operator then stands where its left side begins. */
     private static Token firstToken(Object node) {
-        return node instanceof ASTNodeAccess access && access.getASTNode() != null
-                ? access.getASTNode().jjtGetFirstToken()
-                : null;
+        if (node instanceof ASTNodeAccess access && access.getASTNode() != null) {
+            return access.getASTNode().jjtGetFirstToken();
+        }
+        return node instanceof BinaryExpression binary ? firstToken(binary.getLeftExpression()) : null;
     }
 
     private String place(int line, int column) {

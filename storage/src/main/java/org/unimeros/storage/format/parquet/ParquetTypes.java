@@ -105,9 +105,7 @@ final class ParquetTypes {
             case DataType.Decimal d -> LogicalTypeAnnotation.decimalType(d.scale(), d.precision());
             default -> null;
         };
-        return Types.optional(physical(field.type()))
-                .as(annotation)
-                .named(field.name());
+        return Types.optional(physical(field.type())).as(annotation).named(field.name());
     }
 
     private static PrimitiveTypeName physical(DataType type) {
