@@ -1,0 +1,216 @@
+package org.unimeros.engine.model;
+
+import java.math.BigDecimal;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.Random;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.Case;
+import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.Expression.IsNull;
+import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Functions;
+import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Plan.Group;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.JoinMethod;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
+import org.unimeros.engine.plan.Plan.Sort;
+import org.unimeros.engine.plan.Plan.SortKey;
+import org.unimeros.engine.plan.PlanBuilder;
+
+/** Makes random tables and plans from a seed: few different values, many nulls, extremes, empty tables. */
+final class RandomPlans {
+
+    private static final List<DataType> TYPES = List.of(
+            DataType.INT, DataType.LONG, DataType.DOUBLE, DataType.TEXT, DataType.BOOLEAN, DataType.DATE,
+            DataType.TIMESTAMP, new DataType.Decimal(12, 2));
+    private static final String[] TEXTS = {"", "a", "b", "Ä", "D01", "D02", "a longer text that is not inlined", "\u0000"};
+
+    private final Random random;
+    private int names;
+
+    RandomPlans(long seed) {
+        this.random = new Random(seed);
+    }
+
+    Plan plan() {
+        Plan plan = source();
+        int steps = random.nextInt(6);
+        for (int i = 0; i < steps; i++) {
+            plan = step(plan);
+        }
+        return plan;
+    }
+
+    private Plan source() {
+        List<Field> fields = new ArrayList<>();
+        int columns = 1 + random.nextInt(4);
+        for (int c = 0; c < columns; c++) {
+            fields.add(Field.of("c" + names++, TYPES.get(random.nextInt(TYPES.size()))));
+        }
+        Schema schema = new Schema(fields);
+        int rows = random.nextInt(8) == 0 ? 0 : random.nextInt(60);
+        List<List<Object>> data = new ArrayList<>();
+        for (int r = 0; r < rows; r++) {
+            List<Object> row = new ArrayList<>();
+            fields.forEach(f -> row.add(value(f.type())));
+            data.add(row);
+        }
+        TestTable table = new TestTable("t" + names, schema, data, 1 + random.nextInt(20), 1 + random.nextInt(10));
+        return PlanBuilder.scan(table, random.nextBoolean() ? null : "t" + names);
+    }
+
+    private Object value(DataType type) {
+        if (random.nextInt(6) == 0) {
+            return null;
+        }
+        int small = random.nextInt(5) - 1;
+        return switch (type) {
+            case DataType.Simple.INT -> random.nextInt(30) == 0 ? 40_000 : small;
+            case DataType.Simple.LONG -> random.nextInt(30) == 0 ? 1L << 40 : (long) small;
+            case DataType.Simple.DOUBLE -> random.nextInt(20) == 0 ? -0.0 : small / 4.0;
+            case DataType.Simple.TEXT -> TEXTS[random.nextInt(TEXTS.length)];
+            case DataType.Simple.BOOLEAN -> random.nextBoolean();
+            case DataType.Simple.DATE -> LocalDate.of(2031, 3, 2).plusDays(small);
+            case DataType.Simple.TIMESTAMP -> Instant.parse("2031-03-02T10:00:00Z").plusSeconds(small);
+            case DataType.Decimal d -> BigDecimal.valueOf(small * 125L, d.scale());
+            case DataType.Simple.NULL -> null;
+        };
+    }
+
+    private Plan step(Plan input) {
+        return switch (random.nextInt(9)) {
+            case 0, 1 -> PlanBuilder.where(input, condition(input.schema(), 2));
+            case 2 -> project(input);
+            case 3, 4 -> group(input);
+            case 5 -> join(input);
+            case 6 -> PlanBuilder.union(input, input);
+            case 7 -> PlanBuilder.distinct(input);
+            default -> limited(input);
+        };
+    }
+
+    /** A limit is certain only behind an order by everything. */
+    private Plan limited(Plan input) {
+        List<SortKey> keys = new ArrayList<>();
+        for (int c = 0; c < input.schema().size(); c++) {
+            keys.add(new SortKey(PlanBuilder.column(input.schema(), c), random.nextBoolean(), random.nextBoolean()));
+        }
+        return PlanBuilder.limit(new Sort(input, keys), random.nextInt(4), random.nextInt(20));
+    }
+
+    private Plan project(Plan input) {
+        List<Named> outputs = new ArrayList<>();
+        int n = 1 + random.nextInt(4);
+        for (int i = 0; i < n; i++) {
+            outputs.add(Named.of("p" + names++, expression(input.schema(), 2)));
+        }
+        return PlanBuilder.select(input, outputs);
+    }
+
+    private Plan group(Plan input) {
+        List<Named> keys = new ArrayList<>();
+        int n = random.nextInt(3);
+        for (int i = 0; i < n; i++) {
+            keys.add(Named.of("k" + names++, expression(input.schema(), 1)));
+        }
+        List<NamedAggregate> aggregates = new ArrayList<>();
+        aggregates.add(new NamedAggregate(Aggregate.countRows(), "n" + names++));
+        for (int i = 0; i < 2; i++) {
+            ColumnRef column = anyColumn(input.schema());
+            String name = column.type().isNumeric()
+                    ? List.of("sum", "avg", "min", "max", "count").get(random.nextInt(5))
+                    : List.of("min", "max", "count").get(random.nextInt(3));
+            Optional<Expression> where =
+                    random.nextInt(4) == 0 ? Optional.of(condition(input.schema(), 1)) : Optional.empty();
+            aggregates.add(new NamedAggregate(Aggregate.of(name, List.of(column), where), "a" + names++));
+        }
+        return new Group(input, keys.stream().filter(k -> k.field().type() != DataType.NULL).toList(), aggregates);
+    }
+
+    private Plan join(Plan left) {
+        Plan right = random.nextInt(3) == 0 ? step(source()) : source();
+        Schema both = left.schema().concat(right.schema());
+        List<Expression> parts = new ArrayList<>();
+        for (int l = 0; l < left.schema().size() && parts.isEmpty(); l++) {
+            for (int r = 0; r < right.schema().size(); r++) {
+                if (left.schema().field(l).type().equals(right.schema().field(r).type())) {
+                    parts.add(Operators.compare("=", at(both, l), at(both, left.schema().size() + r)));
+                    break;
+                }
+            }
+        }
+        if (parts.isEmpty() || random.nextInt(3) == 0) {
+            parts.add(condition(both, 1));
+        }
+        JoinKind kind = random.nextBoolean() ? JoinKind.INNER : JoinKind.LEFT;
+        JoinMethod method = JoinMethod.values()[random.nextInt(3)];
+        return PlanBuilder.join(left, right, kind, method, Operators.and(parts));
+    }
+
+    private static ColumnRef at(Schema schema, int index) {
+        return PlanBuilder.column(schema, index);
+    }
+
+    private ColumnRef anyColumn(Schema schema) {
+        return at(schema, random.nextInt(schema.size()));
+    }
+
+    private Expression condition(Schema schema, int depth) {
+        ColumnRef column = anyColumn(schema);
+        return switch (random.nextInt(depth > 0 ? 7 : 4)) {
+            case 0 -> new IsNull(column);
+            case 1 -> comparison(column, new Literal(present(column.type()), column.type()));
+            case 2 -> Operators.in(column, List.of(literal(column.type()), literal(column.type())));
+            case 3 -> comparison(literal(column.type()), column);
+            case 4 -> Operators.not(condition(schema, depth - 1));
+            case 5 -> Operators.and(List.of(condition(schema, depth - 1), condition(schema, depth - 1)));
+            default -> Operators.or(List.of(condition(schema, depth - 1), condition(schema, depth - 1)));
+        };
+    }
+
+    private Expression comparison(Expression a, Expression b) {
+        String[] ops = {"=", "<>", "<", "<=", ">", ">="};
+        return Operators.compare(ops[random.nextInt(ops.length)], a, b);
+    }
+
+    private Literal literal(DataType type) {
+        return new Literal(present(type), type);
+    }
+
+    private Object present(DataType type) {
+        Object value = value(type);
+        while (value == null) {
+            value = value(type);
+        }
+        return value;
+    }
+
+    private Expression expression(Schema schema, int depth) {
+        ColumnRef column = anyColumn(schema);
+        if (depth == 0) {
+            return column;
+        }
+        return switch (random.nextInt(6)) {
+            case 0 -> condition(schema, depth - 1);
+            case 1 -> Operators.choose(
+                    List.of(new Case.Branch(condition(schema, depth - 1), column)), new Literal(null, column.type()));
+            case 2 -> column.type() == DataType.TEXT ? Functions.call("upper", List.of(column)) : column;
+            case 3 -> column.type() == DataType.INT || column.type() == DataType.DOUBLE
+                    ? Operators.arithmetic("+", column, column)
+                    : column;
+            case 4 -> Functions.call("coalesce", List.of(column, literal(column.type())));
+            default -> column;
+        };
+    }
+}

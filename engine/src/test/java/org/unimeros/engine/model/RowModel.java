@@ -1,0 +1,291 @@
+package org.unimeros.engine.model;
+
+import java.math.BigDecimal;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Objects;
+import org.unimeros.engine.data.Values;
+import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.And;
+import org.unimeros.engine.expr.Expression.Call;
+import org.unimeros.engine.expr.Expression.Case;
+import org.unimeros.engine.expr.Expression.Cast;
+import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.Expression.InList;
+import org.unimeros.engine.expr.Expression.IsNull;
+import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Expression.Not;
+import org.unimeros.engine.expr.Expression.Or;
+import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
+import org.unimeros.engine.plan.Plan.SortKey;
+
+/** What plans and expressions mean, row by row, as obvious as it can be and without regard to speed. */
+public final class RowModel {
+
+    /** The model does not know this. */
+    static final class Missing extends RuntimeException {
+        private static final long serialVersionUID = 1;
+
+        Missing(Object what) {
+            super("the model does not know " + what);
+        }
+    }
+
+    private RowModel() {}
+
+    public static List<List<Object>> rows(Plan plan) {
+        return switch (plan) {
+            case Plan.Scan s -> scan(s);
+            case Plan.Inline i -> TestTable.toRows(i.schema(), i.batches());
+            case Plan.Filter f -> rows(f.input()).stream()
+                    .filter(r -> Boolean.TRUE.equals(value(f.condition(), r)))
+                    .toList();
+            case Plan.Project p -> rows(p.input()).stream()
+                    .map(r -> list(p.outputs().stream().map(o -> value(o.expression(), r)).toArray()))
+                    .toList();
+            case Plan.Join j -> join(j);
+            case Plan.Group g -> group(g);
+            case Plan.Sort s -> sort(s);
+            case Plan.Limit l -> rows(l.input()).stream().skip(l.offset()).limit(l.count()).toList();
+            case Plan.Union u -> u.inputs().stream().flatMap(i -> rows(i).stream()).toList();
+        };
+    }
+
+    private static List<Object> list(Object... values) {
+        return Arrays.asList(values);
+    }
+
+    private static List<List<Object>> scan(Plan.Scan s) {
+        List<List<Object>> all = new ArrayList<>();
+        for (List<Object> row : ((TestTable) s.source()).rows()) {
+            List<Object> picked = list(s.columns().stream().map(row::get).toArray());
+            if (s.conditions().stream().allMatch(c -> Boolean.TRUE.equals(value(c, picked)))) {
+                all.add(picked);
+            }
+        }
+        return all;
+    }
+
+    private static List<List<Object>> join(Plan.Join j) {
+        List<List<Object>> out = new ArrayList<>();
+        List<List<Object>> right = rows(j.right());
+        for (List<Object> l : rows(j.left())) {
+            boolean matched = false;
+            for (List<Object> r : right) {
+                List<Object> both = new ArrayList<>(l);
+                both.addAll(r);
+                if (keysEqual(j, l, r)
+                        && j.condition().map(c -> Boolean.TRUE.equals(value(c, both))).orElse(true)) {
+                    out.add(both);
+                    matched = true;
+                }
+            }
+            if (!matched && j.kind() == JoinKind.LEFT) {
+                List<Object> alone = new ArrayList<>(l);
+                j.right().schema().fields().forEach(f -> alone.add(null));
+                out.add(alone);
+            }
+        }
+        return out;
+    }
+
+    private static boolean keysEqual(Plan.Join j, List<Object> l, List<Object> r) {
+        for (int i = 0; i < j.leftKeys().size(); i++) {
+            Object a = value(j.leftKeys().get(i), l);
+            Object b = value(j.rightKeys().get(i), r);
+            if (a == null || b == null || order(a, b) != 0) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    private static List<List<Object>> group(Plan.Group g) {
+        Map<List<Object>, List<List<Object>>> groups = new LinkedHashMap<>();
+        for (List<Object> row : rows(g.input())) {
+            List<Object> key = list(g.keys().stream().map(k -> canonical(value(k.expression(), row))).toArray());
+            groups.computeIfAbsent(key, k -> new ArrayList<>()).add(row);
+        }
+        if (g.keys().isEmpty() && groups.isEmpty()) {
+            groups.put(List.of(), List.of());
+        }
+        List<List<Object>> out = new ArrayList<>();
+        groups.forEach((key, members) -> {
+            List<Object> row = new ArrayList<>(key);
+            for (NamedAggregate a : g.aggregates()) {
+                row.add(aggregate(a.aggregate(), members));
+            }
+            out.add(row);
+        });
+        return out;
+    }
+
+    private static Object canonical(Object value) {
+        return value instanceof Double d && d == 0 ? (Object) 0.0 : value;
+    }
+
+    private static Object aggregate(Aggregate a, List<List<Object>> members) {
+        if (a.argument().isEmpty()) {
+            return (long) members.size();
+        }
+        List<Object> values = members.stream()
+                .map(m -> value(a.argument().get(), m))
+                .filter(Objects::nonNull)
+                .toList();
+        return switch (a.kind()) {
+            case COUNT -> (long) values.size();
+            case SUM -> values.isEmpty() ? null : sum(values);
+            case AVG -> values.isEmpty() ? null : exact(values).doubleValue() / values.size();
+            case MIN -> values.stream().min(RowModel::order).orElse(null);
+            case MAX -> values.stream().max(RowModel::order).orElse(null);
+        };
+    }
+
+    private static BigDecimal exact(List<Object> values) {
+        return values.stream().map(v -> new BigDecimal(v.toString())).reduce(BigDecimal.ZERO, BigDecimal::add);
+    }
+
+    private static Object sum(List<Object> values) {
+        BigDecimal exact = exact(values);
+        return switch (values.get(0)) {
+            case Double d -> exact.doubleValue();
+            case BigDecimal d -> exact;
+            default -> exact.longValueExact();
+        };
+    }
+
+    private static List<List<Object>> sort(Plan.Sort s) {
+        List<List<Object>> rows = new ArrayList<>(rows(s.input()));
+        Comparator<List<Object>> order = (a, b) -> 0;
+        for (SortKey key : s.keys()) {
+            order = order.thenComparing((a, b) -> compare(key, value(key.expression(), a), value(key.expression(), b)));
+        }
+        rows.sort(order);
+        return rows;
+    }
+
+    private static int compare(SortKey key, Object a, Object b) {
+        if (a == null || b == null) {
+            int nullSide = key.nullsFirst() ? -1 : 1;
+            return a == b ? 0 : a == null ? nullSide : -nullSide;
+        }
+        return key.descending() ? order(b, a) : order(a, b);
+    }
+
+    @SuppressWarnings("unchecked")
+    static int order(Object a, Object b) {
+        if (a instanceof Double x && b instanceof Double y) {
+            return x.doubleValue() == y.doubleValue() ? 0 : Double.compare(x, y);
+        }
+        if (a instanceof String x && b instanceof String y) {
+            return Arrays.compareUnsigned(
+                    x.getBytes(StandardCharsets.UTF_8), y.getBytes(StandardCharsets.UTF_8));
+        }
+        return ((Comparable<Object>) a).compareTo(b);
+    }
+
+    /** The value of an expression for a row; null is null. */
+    public static Object value(Expression e, List<Object> row) {
+        return switch (e) {
+            case ColumnRef c -> row.get(c.index());
+            case Literal l -> l.value();
+            case And a -> logic(a.operands(), row, false);
+            case Or o -> logic(o.operands(), row, true);
+            case Not n -> not(value(n.operand(), row));
+            case IsNull n -> value(n.operand(), row) == null;
+            case InList in -> in(in, row);
+            case Case c -> choose(c, row);
+            case Cast c -> cast(c, row);
+            case Call c -> call(c, row);
+        };
+    }
+
+    private static Object not(Object v) {
+        return v == null ? null : (Object) !(Boolean) v;
+    }
+
+    private static Object logic(List<Expression> operands, List<Object> row, boolean decided) {
+        boolean unknown = false;
+        for (Expression operand : operands) {
+            Object v = value(operand, row);
+            if (v == null) {
+                unknown = true;
+            } else if ((Boolean) v == decided) {
+                return decided;
+            }
+        }
+        return unknown ? null : !decided;
+    }
+
+    private static Object in(InList in, List<Object> row) {
+        Object v = value(in.operand(), row);
+        return v == null ? null : in.values().stream().anyMatch(l -> order(l.value(), v) == 0);
+    }
+
+    private static Object choose(Case c, List<Object> row) {
+        for (Case.Branch branch : c.branches()) {
+            if (Boolean.TRUE.equals(value(branch.condition(), row))) {
+                return value(branch.result(), row);
+            }
+        }
+        return value(c.otherwise(), row);
+    }
+
+    private static Object cast(Cast c, List<Object> row) {
+        Object v = value(c.operand(), row);
+        if (v == null) {
+            return null;
+        }
+        return switch (c.type().toString()) {
+            case "long" -> ((Number) v).longValue();
+            case "double" -> ((Number) v).doubleValue();
+            case "text" -> Values.text(v);
+            default -> throw new Missing(c);
+        };
+    }
+
+    private static Object call(Call c, List<Object> row) {
+        List<Object> args = new ArrayList<>();
+        for (Expression arg : c.args()) {
+            Object v = value(arg, row);
+            if (v == null) {
+                return null;
+            }
+            args.add(v);
+        }
+        Object a = args.get(0);
+        Object b = args.size() > 1 ? args.get(1) : null;
+        return switch (c.function().name()) {
+            case "=" -> order(a, b) == 0;
+            case "<>" -> order(a, b) != 0;
+            case "<" -> order(a, b) < 0;
+            case "<=" -> order(a, b) <= 0;
+            case ">" -> order(a, b) > 0;
+            case ">=" -> order(a, b) >= 0;
+            case "+", "-", "*" -> arithmetic(c.function().name(), a, b);
+            case "upper" -> ((String) a).toUpperCase(Locale.ROOT);
+            case "length" -> ((String) a).codePointCount(0, ((String) a).length());
+            case "concat" -> a.toString() + b;
+            default -> throw new Missing(c);
+        };
+    }
+
+    private static Object arithmetic(String op, Object a, Object b) {
+        if (a instanceof Double x && b instanceof Double y) {
+            return op.equals("+") ? x + y : op.equals("-") ? x - y : x * y;
+        }
+        BigDecimal x = new BigDecimal(a.toString());
+        BigDecimal y = new BigDecimal(b.toString());
+        BigDecimal r = op.equals("+") ? x.add(y) : op.equals("-") ? x.subtract(y) : x.multiply(y);
+        return a instanceof Integer ? (Object) r.intValueExact() : r.longValueExact();
+    }
+}

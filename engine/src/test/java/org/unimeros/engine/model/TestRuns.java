@@ -1,0 +1,67 @@
+package org.unimeros.engine.model;
+
+import java.time.Instant;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.run.BadRecordKeeper;
+import org.unimeros.engine.run.LocalRunner;
+import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.RunListener;
+import org.unimeros.engine.run.RunOutcome;
+import org.unimeros.engine.run.RunSettings;
+import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
+import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.PlanSettings;
+import org.unimeros.engine.stage.StagePlanner;
+
+/** Runs plans for tests. */
+public final class TestRuns {
+
+    public static final PlanSettings PLAN_SETTINGS = new PlanSettings(1 << 20, 1 << 20, 4);
+
+    /** Keeps bad records in a list. */
+    public static final class ListKeeper implements BadRecordKeeper {
+        public final List<byte[]> kept = new ArrayList<>();
+
+        @Override
+        public void keep(List<byte[]> records) {
+            kept.addAll(records);
+        }
+
+        @Override
+        public String place() {
+            return "a list";
+        }
+    }
+
+    private TestRuns() {}
+
+    public static List<List<Object>> rows(Plan plan) {
+        return rows(plan, PLAN_SETTINGS, 2, 1 << 20);
+    }
+
+    static List<List<Object>> rows(Plan plan, PlanSettings settings, int slots, long partTarget) {
+        PhysicalPlan physical = StagePlanner.forResult(plan, settings);
+        RunSettings run = new RunSettings(slots, 3, partTarget, BadRecordPolicy.FAIL, 0);
+        RunOutcome outcome = run(physical, run, event -> {});
+        return TestTable.toRows(plan.schema(), outcome.batches());
+    }
+
+    public static RunOutcome run(PhysicalPlan plan, RunSettings settings, RunListener listener) {
+        return runner(plan, settings, listener).run("test", "a test", Map.of());
+    }
+
+    public static LocalRunner runner(PhysicalPlan plan, RunSettings settings, RunListener listener) {
+        return new LocalRunner(
+                plan, settings, listener, InstantSource.fixed(Instant.EPOCH), System::nanoTime, new ListKeeper());
+    }
+
+    public static List<RunEvent> events(PhysicalPlan plan, RunSettings settings) {
+        List<RunEvent> events = new ArrayList<>();
+        run(plan, settings, events::add);
+        return events;
+    }
+}
