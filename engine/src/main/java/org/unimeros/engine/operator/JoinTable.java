@@ -107,13 +107,8 @@ public final class JoinTable {
                 Arrays.fill(out, 0, n, 0);
                 return;
             }
+            // A null key finds at most a null key, and rows with such keys were left out when the table was built.
             reader.find(columns, n, out);
-            long[] nulls = nulls(columns, n);
-            for (int i = 0; nulls != null && i < n; i++) {
-                if (Bits.get(nulls, i)) {
-                    out[i] = -1;
-                }
-            }
         }
     }
 

@@ -30,8 +30,7 @@ class EngineAgainstModelTest {
             PlanSettings settings = new PlanSettings(1 << 20, copyLimit, parts);
             long partTarget = seed % 5 == 0 ? 0 : 200;
             String where = "seed " + seed + "\n" + plan.print();
-            assertEquals(
-                    expected, comparable(TestRuns.rows(plan, settings, slots, partTarget), plan), where);
+            assertEquals(expected, comparable(TestRuns.rows(plan, settings, slots, partTarget), plan), where);
             assertEquals(
                     expected,
                     comparable(TestRuns.rows(Rewrite.apply(plan), settings, slots, partTarget), plan),

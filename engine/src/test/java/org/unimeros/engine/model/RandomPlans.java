@@ -32,9 +32,17 @@ import org.unimeros.engine.plan.PlanBuilder;
 final class RandomPlans {
 
     private static final List<DataType> TYPES = List.of(
-            DataType.INT, DataType.LONG, DataType.DOUBLE, DataType.TEXT, DataType.BOOLEAN, DataType.DATE,
-            DataType.TIMESTAMP, new DataType.Decimal(12, 2));
-    private static final String[] TEXTS = {"", "a", "b", "Ä", "D01", "D02", "a longer text that is not inlined", "\u0000"};
+            DataType.INT,
+            DataType.LONG,
+            DataType.DOUBLE,
+            DataType.TEXT,
+            DataType.BOOLEAN,
+            DataType.DATE,
+            DataType.TIMESTAMP,
+            new DataType.Decimal(12, 2));
+    private static final String[] TEXTS = {
+        "", "a", "b", "Ä", "D01", "D02", "a longer text that is not inlined", "\u0000"
+    };
 
     private final Random random;
     private int names;
@@ -82,7 +90,8 @@ final class RandomPlans {
             case DataType.Simple.TEXT -> TEXTS[random.nextInt(TEXTS.length)];
             case DataType.Simple.BOOLEAN -> random.nextBoolean();
             case DataType.Simple.DATE -> LocalDate.of(2031, 3, 2).plusDays(small);
-            case DataType.Simple.TIMESTAMP -> Instant.parse("2031-03-02T10:00:00Z").plusSeconds(small);
+            case DataType.Simple.TIMESTAMP ->
+                Instant.parse("2031-03-02T10:00:00Z").plusSeconds(small);
             case DataType.Decimal d -> BigDecimal.valueOf(small * 125L, d.scale());
             case DataType.Simple.NULL -> null;
         };
@@ -135,7 +144,10 @@ final class RandomPlans {
                     random.nextInt(4) == 0 ? Optional.of(condition(input.schema(), 1)) : Optional.empty();
             aggregates.add(new NamedAggregate(Aggregate.of(name, List.of(column), where), "a" + names++));
         }
-        return new Group(input, keys.stream().filter(k -> k.field().type() != DataType.NULL).toList(), aggregates);
+        return new Group(
+                input,
+                keys.stream().filter(k -> k.field().type() != DataType.NULL).toList(),
+                aggregates);
     }
 
     private Plan join(Plan left) {
@@ -145,7 +157,8 @@ final class RandomPlans {
         for (int l = 0; l < left.schema().size() && parts.isEmpty(); l++) {
             for (int r = 0; r < right.schema().size(); r++) {
                 if (left.schema().field(l).type().equals(right.schema().field(r).type())) {
-                    parts.add(Operators.compare("=", at(both, l), at(both, left.schema().size() + r)));
+                    parts.add(Operators.compare(
+                            "=", at(both, l), at(both, left.schema().size() + r)));
                     break;
                 }
             }
@@ -203,12 +216,15 @@ final class RandomPlans {
         }
         return switch (random.nextInt(6)) {
             case 0 -> condition(schema, depth - 1);
-            case 1 -> Operators.choose(
-                    List.of(new Case.Branch(condition(schema, depth - 1), column)), new Literal(null, column.type()));
+            case 1 ->
+                Operators.choose(
+                        List.of(new Case.Branch(condition(schema, depth - 1), column)),
+                        new Literal(null, column.type()));
             case 2 -> column.type() == DataType.TEXT ? Functions.call("upper", List.of(column)) : column;
-            case 3 -> column.type() == DataType.INT || column.type() == DataType.DOUBLE
-                    ? Operators.arithmetic("+", column, column)
-                    : column;
+            case 3 ->
+                column.type() == DataType.INT || column.type() == DataType.DOUBLE
+                        ? Operators.arithmetic("+", column, column)
+                        : column;
             case 4 -> Functions.call("coalesce", List.of(column, literal(column.type())));
             default -> column;
         };

@@ -46,17 +46,23 @@ public final class RowModel {
         return switch (plan) {
             case Plan.Scan s -> scan(s);
             case Plan.Inline i -> TestTable.toRows(i.schema(), i.batches());
-            case Plan.Filter f -> rows(f.input()).stream()
-                    .filter(r -> Boolean.TRUE.equals(value(f.condition(), r)))
-                    .toList();
-            case Plan.Project p -> rows(p.input()).stream()
-                    .map(r -> list(p.outputs().stream().map(o -> value(o.expression(), r)).toArray()))
-                    .toList();
+            case Plan.Filter f ->
+                rows(f.input()).stream()
+                        .filter(r -> Boolean.TRUE.equals(value(f.condition(), r)))
+                        .toList();
+            case Plan.Project p ->
+                rows(p.input()).stream()
+                        .map(r -> list(p.outputs().stream()
+                                .map(o -> value(o.expression(), r))
+                                .toArray()))
+                        .toList();
             case Plan.Join j -> join(j);
             case Plan.Group g -> group(g);
             case Plan.Sort s -> sort(s);
-            case Plan.Limit l -> rows(l.input()).stream().skip(l.offset()).limit(l.count()).toList();
-            case Plan.Union u -> u.inputs().stream().flatMap(i -> rows(i).stream()).toList();
+            case Plan.Limit l ->
+                rows(l.input()).stream().skip(l.offset()).limit(l.count()).toList();
+            case Plan.Union u ->
+                u.inputs().stream().flatMap(i -> rows(i).stream()).toList();
         };
     }
 
@@ -84,7 +90,9 @@ public final class RowModel {
                 List<Object> both = new ArrayList<>(l);
                 both.addAll(r);
                 if (keysEqual(j, l, r)
-                        && j.condition().map(c -> Boolean.TRUE.equals(value(c, both))).orElse(true)) {
+                        && j.condition()
+                                .map(c -> Boolean.TRUE.equals(value(c, both)))
+                                .orElse(true)) {
                     out.add(both);
                     matched = true;
                 }
@@ -112,7 +120,9 @@ public final class RowModel {
     private static List<List<Object>> group(Plan.Group g) {
         Map<List<Object>, List<List<Object>>> groups = new LinkedHashMap<>();
         for (List<Object> row : rows(g.input())) {
-            List<Object> key = list(g.keys().stream().map(k -> canonical(value(k.expression(), row))).toArray());
+            List<Object> key = list(g.keys().stream()
+                    .map(k -> canonical(value(k.expression(), row)))
+                    .toArray());
             groups.computeIfAbsent(key, k -> new ArrayList<>()).add(row);
         }
         if (g.keys().isEmpty() && groups.isEmpty()) {
@@ -187,8 +197,7 @@ public final class RowModel {
             return x.doubleValue() == y.doubleValue() ? 0 : Double.compare(x, y);
         }
         if (a instanceof String x && b instanceof String y) {
-            return Arrays.compareUnsigned(
-                    x.getBytes(StandardCharsets.UTF_8), y.getBytes(StandardCharsets.UTF_8));
+            return Arrays.compareUnsigned(x.getBytes(StandardCharsets.UTF_8), y.getBytes(StandardCharsets.UTF_8));
         }
         return ((Comparable<Object>) a).compareTo(b);
     }

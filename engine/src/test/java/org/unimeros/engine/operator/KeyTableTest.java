@@ -1,0 +1,95 @@
+package org.unimeros.engine.operator;
+
+import static org.junit.jupiter.api.Assertions.assertArrayEquals;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.Values;
+
+class KeyTableTest {
+
+    private static Column column(DataType type, Object... values) {
+        ColumnBuilder builder = ColumnBuilder.of(type);
+        for (Object value : values) {
+            Values.append(builder, value);
+        }
+        return builder.build();
+    }
+
+    private static int[] number(KeyTable table, Column... columns) {
+        int[] out = new int[5];
+        table.number(columns, 5, out);
+        return out;
+    }
+
+    @Test
+    void keysAreNumberedInTheOrderInWhichTheyCome() {
+        KeyTable table = new KeyTable(List.of(DataType.TEXT, DataType.INT));
+        Column texts = column(DataType.TEXT, "a", "b", "a", null, null);
+        Column ints = column(DataType.INT, 1, 1, 1, 1, null);
+        assertArrayEquals(new int[] {0, 1, 0, 2, 3}, number(table, texts, ints));
+        assertArrayEquals(new int[] {0, 1, 0, 2, 3}, number(table, texts, ints));
+        assertEquals(4, table.size());
+    }
+
+    @Test
+    void whatStandsInTheArrayForANullDoesNotCount() {
+        KeyTable table = new KeyTable(List.of(DataType.DOUBLE));
+        Column one = new DoubleColumn(new double[] {5, 6, 7, 8, 9}, new long[] {0b11111});
+        assertArrayEquals(new int[5], number(table, one));
+    }
+
+    @Test
+    void zerosAreOneKeyAndSoAreAllNaNs() {
+        KeyTable table = new KeyTable(List.of(DataType.DOUBLE));
+        double otherNaN = Double.longBitsToDouble(0x7ff8000000000001L);
+        Column values = new DoubleColumn(new double[] {0.0, -0.0, Double.NaN, otherNaN, 1}, null);
+        assertArrayEquals(new int[] {0, 0, 1, 1, 2}, number(table, values));
+    }
+
+    @Test
+    void plainAndDictionaryTextAreTheSameKeys() {
+        KeyTable table = new KeyTable(List.of(DataType.TEXT));
+        TextColumn plain = (TextColumn) column(DataType.TEXT, "x", "yy", "a long key of many bytes", "", "x");
+        TextColumn encoded = TextColumn.encoded(new int[] {4, 3, 2, 1, 0}, plain, 5, null);
+        assertArrayEquals(new int[] {0, 1, 2, 3, 0}, number(table, plain));
+        assertArrayEquals(new int[] {0, 3, 2, 1, 0}, number(table, encoded));
+    }
+
+    @Test
+    void manyRandomKeysAgreeWithAMapAndAreFoundAgain() {
+        Random random = new Random(3);
+        KeyTable table = new KeyTable(List.of(DataType.LONG, DataType.TEXT));
+        Map<List<Object>, Integer> model = new HashMap<>();
+        for (int batch = 0; batch < 50; batch++) {
+            Object[] longs = new Object[3000];
+            Object[] texts = new Object[3000];
+            int[] expected = new int[3000];
+            for (int i = 0; i < 3000; i++) {
+                longs[i] = random.nextInt(20) == 0 ? null : (Long) (long) random.nextInt(300);
+                texts[i] = random.nextInt(20) == 0 ? null : "t" + random.nextInt(100);
+                expected[i] = model.computeIfAbsent(Arrays.asList(longs[i], texts[i]), k -> model.size());
+            }
+            Column[] columns = {column(DataType.LONG, longs), column(DataType.TEXT, texts)};
+            int[] out = new int[3000];
+            table.number(columns, 3000, out);
+            assertArrayEquals(expected, out);
+            table.reader().find(columns, 3000, out);
+            assertArrayEquals(expected, out);
+        }
+        assertEquals(model.size(), table.size());
+        int[] missing = new int[1];
+        table.find(new Column[] {column(DataType.LONG, 5000L), column(DataType.TEXT, "t1")}, 1, missing);
+        assertEquals(-1, missing[0]);
+    }
+}
