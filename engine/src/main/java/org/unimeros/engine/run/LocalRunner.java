@@ -8,6 +8,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.LinkedBlockingQueue;
@@ -54,6 +55,7 @@ public final class LocalRunner {
     private final BlockingQueue<Report> reports = new LinkedBlockingQueue<>();
     private final Map<AttemptId, AtomicBoolean> stopped = new HashMap<>();
     private final Deque<Integer> freeSlots = new ArrayDeque<>();
+    private final List<Thread> threads = new CopyOnWriteArrayList<>();
     private RuntimeException failure;
 
     /** What an attempt or the caller tells the driving thread. */
@@ -125,17 +127,21 @@ public final class LocalRunner {
         return Executors.newFixedThreadPool(settings.slots(), task -> {
             Thread thread = new Thread(task, "unimeros-" + runId + "-slot-" + number.getAndIncrement());
             thread.setDaemon(true);
+            threads.add(thread);
             return thread;
         });
     }
 
-    private static void shutDown(ExecutorService pool) {
+    private void shutDown(ExecutorService pool) {
         pool.shutdown();
         boolean interrupted = false;
         try {
             if (!pool.awaitTermination(10, TimeUnit.SECONDS)) {
                 pool.shutdownNow();
                 pool.awaitTermination(10, TimeUnit.SECONDS);
+            }
+            for (Thread thread : threads) {
+                thread.join(1000);
             }
         } catch (InterruptedException e) {
             interrupted = true;

@@ -30,7 +30,7 @@ public final class TypeGuess {
         if (sample.equalsIgnoreCase("true") || sample.equalsIgnoreCase("false")) {
             return DataType.BOOLEAN;
         }
-        boolean code = sample.length() > 1 && sample.charAt(0) == '0' && Character.isDigit(sample.charAt(1));
+        boolean code = sample.matches("0[0-9]+");
         char first = sample.isEmpty() ? ' ' : sample.charAt(0);
         boolean plausible = Character.isDigit(first) || first == '-' || first == '+' || first == '.';
         if (code || !plausible) {

@@ -24,6 +24,7 @@ final class CsvFileWriter implements FileWriter {
     private final Schema schema;
     private final CsvWriter out;
     private final String[] fields;
+    private boolean closed;
 
     CsvFileWriter(Path path, Schema schema, FormatOptions options) {
         this.path = path;
@@ -84,6 +85,10 @@ final class CsvFileWriter implements FileWriter {
 
     @Override
     public void close() {
+        if (closed) {
+            return;
+        }
+        closed = true;
         try {
             out.close();
         } catch (IOException e) {

@@ -4,6 +4,8 @@ import de.siegmar.fastcsv.reader.AbstractBaseCsvCallbackHandler;
 import de.siegmar.fastcsv.reader.CloseableIterator;
 import de.siegmar.fastcsv.reader.CsvParseException;
 import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.FieldMismatchStrategy;
+import de.siegmar.fastcsv.reader.RecordType;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.CharBuffer;
@@ -57,6 +59,8 @@ final class CsvPieceReader implements BatchReader {
             this.reader = CsvReader.builder()
                     .fieldSeparator(options.delimiter())
                     .skipEmptyLines(true)
+                    .extraFieldStrategy(FieldMismatchStrategy.IGNORE)
+                    .missingFieldStrategy(FieldMismatchStrategy.IGNORE)
                     .build(new Handler(), CsvRange.reader(piece.file(), range.start(), length));
         } catch (IOException e) {
             throw CsvRange.unreadable(piece.file(), e);
@@ -201,7 +205,7 @@ final class CsvPieceReader implements BatchReader {
 
         @Override
         protected Boolean buildRecord() {
-            if (skipping) {
+            if (skipping || getRecordType() != RecordType.DATA) {
                 return Boolean.TRUE;
             }
             int fields = getFieldCount();

@@ -9,6 +9,7 @@ import dev.hardwood.schema.ColumnSchema;
 import dev.hardwood.schema.FileSchema;
 import java.io.IOException;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -50,6 +51,17 @@ public final class ParquetFormat implements Format {
         }
     };
 
+    private final Watchdog watchdog;
+
+    public ParquetFormat() {
+        this(Duration.ofSeconds(60));
+    }
+
+    /** @param patience how long a batch may take to be read */
+    ParquetFormat(Duration patience) {
+        this.watchdog = new Watchdog(patience);
+    }
+
     @Override
     public String name() {
         return "parquet";
@@ -73,6 +85,11 @@ public final class ParquetFormat implements Format {
             }
         }
         Footer read = readFooter(file);
+        try {
+            FooterCheck.require(file, read);
+        } catch (RuntimeException e) {
+            throw FooterCheck.asBadData(file, e);
+        }
         synchronized (footers) {
             footers.put(file, read);
         }
@@ -145,6 +162,15 @@ public final class ParquetFormat implements Format {
             return new Pieces(List.of(), 0, 0);
         }
         Footer footer = footer(file);
+        try {
+            return pieces(file, footer, columns, conditions, targetBytes);
+        } catch (RuntimeException e) {
+            throw FooterCheck.asBadData(file, e);
+        }
+    }
+
+    private static Pieces pieces(
+            DataFile file, Footer footer, List<ColumnSpec> columns, List<Expression> conditions, long targetBytes) {
         List<RowGroup> groups = footer.meta.rowGroups();
         List<Piece> pieces = new ArrayList<>();
         long skipped = 0;
@@ -182,7 +208,7 @@ public final class ParquetFormat implements Format {
 
     @Override
     public BatchReader read(Piece piece, List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
-        return new ParquetPieceReader(piece, columns, footer(piece.file()), context);
+        return new ParquetPieceReader(piece, columns, footer(piece.file()), context, watchdog);
     }
 
     @Override

@@ -38,17 +38,22 @@ final class ParquetPieceReader implements BatchReader {
     private final Piece piece;
     private final List<ColumnSpec> columns;
     private final ColumnSchema[] sources;
-    private final int[] places;
     private final HardwoodContext threads;
+    private final Watchdog watchdog;
     private ParquetFileReader file;
     private ColumnReaders readers;
     private long rowsWithoutColumns;
 
-    ParquetPieceReader(Piece piece, List<ColumnSpec> columns, ParquetFormat.Footer footer, ReadContext context) {
+    ParquetPieceReader(
+            Piece piece,
+            List<ColumnSpec> columns,
+            ParquetFormat.Footer footer,
+            ReadContext context,
+            Watchdog watchdog) {
+        this.watchdog = watchdog;
         this.piece = piece;
         this.columns = columns;
         this.sources = new ColumnSchema[columns.size()];
-        this.places = new int[columns.size()];
         List<String> names = match(footer, context);
         this.threads = HardwoodContext.create(1);
         if (names.isEmpty()) {
@@ -87,7 +92,6 @@ final class ParquetPieceReader implements BatchReader {
                             + " has a type that is not supported"));
             requireReadable(wanted, stored);
             sources[c] = found;
-            places[c] = names.size();
             names.add(found.name());
         }
         return names;
@@ -117,7 +121,7 @@ final class ParquetPieceReader implements BatchReader {
             return nextWithoutColumns();
         }
         try {
-            if (!readers.nextBatch()) {
+            if (!watchdog.call(readers::nextBatch)) {
                 return null;
             }
             int rows = readers.getRecordCount();
@@ -126,10 +130,8 @@ final class ParquetPieceReader implements BatchReader {
                 out[c] = sources[c] == null ? nulls(columns.get(c).type(), rows) : column(c, rows);
             }
             return new Batch(rows, out);
-        } catch (BadData e) {
-            throw e;
-        } catch (RuntimeException e) {
-            throw ParquetFormat.broken(piece.file(), e);
+        } catch (Exception e) {
+            throw FooterCheck.asBadData(piece.file(), e);
         }
     }
 
@@ -150,7 +152,7 @@ final class ParquetPieceReader implements BatchReader {
 
     /** The library uses its arrays again for the next batch, so values are copied. */
     private Column column(int c, int rows) {
-        ColumnReader reader = readers.getColumnReader(places[c]);
+        ColumnReader reader = readers.getColumnReader(sources[c].name());
         ColumnSchema source = sources[c];
         DataType type = columns.get(c).type();
         long[] nulls = nullBits(reader.getLeafValidity(), rows);

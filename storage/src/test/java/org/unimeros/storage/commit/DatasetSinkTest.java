@@ -1,0 +1,222 @@
+package org.unimeros.storage.commit;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.data.Values;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.source.TableSink.TaskOutput;
+import org.unimeros.engine.source.TableSink.TaskWriter;
+import org.unimeros.storage.dataset.Formats;
+import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.format.FormatOptions;
+
+class DatasetSinkTest {
+
+    private static final Schema SCHEMA = Schema.of(Field.of("x", DataType.INT), Field.of("day", DataType.TEXT));
+
+    @TempDir
+    Path root;
+
+    private DatasetSink sink(WriteMode mode, String run) {
+        WriteSpec spec = new WriteSpec(
+                root.resolve("d"), new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of("day"), mode);
+        return new DatasetSink(spec, SCHEMA, run);
+    }
+
+    private static Batch rows(Object... xAndDay) {
+        BatchBuilder builder = new BatchBuilder(SCHEMA);
+        for (int i = 0; i < xAndDay.length; i += 2) {
+            Values.append(builder.column(0), xAndDay[i]);
+            Values.append(builder.column(1), xAndDay[i + 1]);
+            builder.endRow();
+        }
+        return builder.build();
+    }
+
+    private static TaskOutput write(DatasetSink sink, int task, Batch batch) {
+        TaskWriter writer = sink.open(task, 0);
+        writer.write(batch);
+        return writer.finish();
+    }
+
+    private void publish(WriteMode mode, String run, Object... xAndDay) {
+        DatasetSink sink = sink(mode, run);
+        sink.publish(List.of(write(sink, 0, rows(xAndDay))));
+    }
+
+    /** The values of x by partition folder, as a reader sees them now. */
+    private Map<String, List<String>> seen() throws IOException {
+        DatasetFolder folder = new DatasetFolder(root.resolve("d"));
+        Map<String, List<String>> seen = new TreeMap<>();
+        for (DataFile file : folder.list()) {
+            String path = folder.relative(file);
+            List<String> lines = Files.readAllLines(file.path());
+            seen.computeIfAbsent(path.substring(0, path.indexOf('/')), k -> new ArrayList<>())
+                    .addAll(lines.subList(1, lines.size()));
+        }
+        return seen;
+    }
+
+    private List<String> leftBehind() throws IOException {
+        try (Stream<Path> all = Files.walk(root.resolve("d"))) {
+            return all.filter(Files::isRegularFile)
+                    .map(p -> root.resolve("d").relativize(p).toString())
+                    .filter(p -> p.startsWith("_unimeros") && !p.endsWith("publish.lock"))
+                    .toList();
+        }
+    }
+
+    @Test
+    void appendingAddsAndReplacingPartitionsTouchesNoOthers() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a", 2, "b");
+        publish(WriteMode.APPEND, "r2", 3, "a");
+        assertEquals(Map.of("day=a", List.of("1", "3"), "day=b", List.of("2")), seen());
+        publish(WriteMode.REPLACE_PARTITIONS, "r3", 9, "a", 8, "c");
+        assertEquals(Map.of("day=a", List.of("9"), "day=b", List.of("2"), "day=c", List.of("8")), seen());
+        publish(WriteMode.REPLACE, "r4", 7, null);
+        assertEquals(Map.of("day=__null__", List.of("7")), seen());
+        assertFalse(Files.exists(root.resolve("d/day=a")), "an empty partition folder was left");
+        assertEquals(List.of(), leftBehind());
+    }
+
+    @Test
+    void dataThatIsThereIsAnErrorUnlessSaidOtherwise() {
+        publish(WriteMode.FAIL, "r1", 1, "a");
+        UserMistake e = assertThrows(UserMistake.class, () -> sink(WriteMode.FAIL, "r2"));
+        assertTrue(e.getMessage().contains("there is data in"), e.getMessage());
+    }
+
+    @Test
+    void anAbandonedRunLeavesNothing() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a");
+        DatasetSink sink = sink(WriteMode.REPLACE, "r2");
+        write(sink, 0, rows(5, "a"));
+        sink.open(1, 0).write(rows(6, "b"));
+        assertEquals(Map.of("day=a", List.of("1")), seen());
+        sink.abandon();
+        sink.abandon();
+        assertEquals(Map.of("day=a", List.of("1")), seen());
+        assertEquals(List.of(), leftBehind());
+    }
+
+    @Test
+    void onlyTheNamedOutputsArePublished() throws IOException {
+        DatasetSink sink = sink(WriteMode.FAIL, "r1");
+        write(sink, 0, rows(1, "a"));
+        TaskOutput second = write(sink, 1, rows(2, "b"));
+        sink.publish(List.of(second));
+        assertEquals(Map.of("day=b", List.of("2")), seen());
+        assertEquals(List.of(), leftBehind());
+    }
+
+    /** A process that dies between the record of a publication and any of its moves. */
+    @Test
+    void aPublicationThatWasRecordedIsSeenAsDoneAndCompletedByTheNextWriter() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a", 2, "b", 3, "c");
+        Map<String, List<String>> after = Map.of("day=a", List.of("10"), "day=b", List.of("20"), "day=c", List.of("3"));
+        for (int moved = 0; moved <= 2; moved++) {
+            for (int deleted = 0; deleted <= 2; deleted++) {
+                crashWhilePublishing(moved, deleted);
+                assertEquals(after, seen(), "a reader, " + moved + " moved, " + deleted + " deleted");
+                new DatasetFolder(root.resolve("d")).completeLeftovers();
+                assertEquals(after, seen(), "after completion");
+                assertEquals(List.of(), leftBehind());
+                publish(WriteMode.REPLACE, "again" + moved + deleted, 1, "a", 2, "b", 3, "c");
+            }
+        }
+    }
+
+    private void crashWhilePublishing(int moved, int deleted) throws IOException {
+        Path d = root.resolve("d");
+        Path staged = Files.createDirectories(d.resolve("_unimeros/staging/dead"));
+        Files.createDirectories(staged.resolve("day=a"));
+        Files.createDirectories(staged.resolve("day=b"));
+        Files.writeString(staged.resolve("day=a/dead-0.csv"), "x\n10\n");
+        Files.writeString(staged.resolve("day=b/dead-0.csv"), "x\n20\n");
+        DatasetFolder folder = new DatasetFolder(d);
+        List<String> removed = folder.list().stream()
+                .map(folder::relative)
+                .filter(p -> !p.startsWith("day=c"))
+                .toList();
+        List<String> added = List.of("day=a/dead-0.csv", "day=b/dead-0.csv");
+        new Publication("dead", added, removed).write(d.resolve("_unimeros/publication.json"));
+        for (String path : removed.subList(0, deleted)) {
+            Files.delete(d.resolve(path));
+        }
+        for (String path : added.subList(0, moved)) {
+            Files.move(staged.resolve(path), d.resolve(path));
+        }
+    }
+
+    @Test
+    void stagingOfADeadProcessIsRemovedByTheNextWriter() throws IOException {
+        Path dead = Files.createDirectories(root.resolve("d/_unimeros/staging/dead/day=a"));
+        Files.writeString(dead.resolve("x.csv"), "x\n1\n");
+        publish(WriteMode.FAIL, "r1", 2, "b");
+        assertEquals(Map.of("day=b", List.of("2")), seen());
+        assertEquals(List.of(), leftBehind());
+    }
+
+    @Test
+    void twoRunsAtATimeDoNotDisturbEachOther() throws IOException {
+        DatasetSink first = sink(WriteMode.APPEND, "r1");
+        DatasetSink second = sink(WriteMode.APPEND, "r2");
+        TaskOutput a = write(first, 0, rows(1, "a"));
+        TaskOutput b = write(second, 0, rows(2, "a"));
+        second.publish(List.of(b));
+        first.publish(List.of(a));
+        assertEquals(Map.of("day=a", List.of("1", "2")), seen());
+    }
+
+    @Test
+    void theSecondOfTwoFirstRunsIsTold() {
+        DatasetSink first = sink(WriteMode.FAIL, "r1");
+        DatasetSink second = sink(WriteMode.FAIL, "r2");
+        TaskOutput a = write(first, 0, rows(1, "a"));
+        TaskOutput b = write(second, 0, rows(2, "a"));
+        first.publish(List.of(a));
+        UserMistake e = assertThrows(UserMistake.class, () -> second.publish(List.of(b)));
+        assertTrue(e.getMessage().contains("another run has written"), e.getMessage());
+        second.abandon();
+    }
+
+    @Test
+    void aBrokenRecordIsNeitherFollowedNorDeleted() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a");
+        Path record = root.resolve("d/_unimeros/publication.json");
+        Files.writeString(record, "{\"run\": \"x\", \"added\": [");
+        BadData e = assertThrows(BadData.class, this::seen);
+        assertTrue(e.getMessage().contains("publication"), e.getMessage());
+        assertTrue(Files.exists(record));
+    }
+
+    @Test
+    void partitionFoldersHoldAnyValue() {
+        for (String value :
+                new String[] {"a", "", "x=y/z", "100%", "Öl & Tee", "..", " ", "__null", "%41", "a\nb", "😀", null}) {
+            String folder = PartitionPath.folder("k=ey", value);
+            assertFalse(folder.contains("/"), folder);
+            assertEquals("k=ey", PartitionPath.key(folder).orElseThrow());
+            assertEquals(value, PartitionPath.value(folder), folder);
+        }
+    }
+}

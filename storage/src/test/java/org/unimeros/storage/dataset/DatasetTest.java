@@ -1,0 +1,170 @@
+package org.unimeros.storage.dataset;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.LocalDate;
+import java.util.List;
+import java.util.stream.IntStream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.source.ScanPlan;
+import org.unimeros.engine.source.ScanRequest;
+
+class DatasetTest {
+
+    @TempDir
+    Path root;
+
+    private void write(String path, String text) throws IOException {
+        Path file = root.resolve(path);
+        Files.createDirectories(file.getParent());
+        Files.writeString(file, text);
+    }
+
+    private Dataset open(String name) {
+        return Dataset.open(DatasetSpec.of(name, root.resolve(name)), new Formats());
+    }
+
+    private String mistake(Class<? extends UnimerosException> family, String name) {
+        return assertThrows(family, () -> open(name)).getMessage();
+    }
+
+    private ScanPlan scan(Dataset dataset, long target, Expression... conditions) {
+        List<Integer> all = IntStream.range(0, dataset.schema().size()).boxed().toList();
+        return dataset.plan(new ScanRequest(all, List.of(conditions), target));
+    }
+
+    @Test
+    void partitionsAreFoundByListingWithTypesAndHiddenFilesAreNotData() throws IOException {
+        write("d/day=2031-03-01/hour=07/a.csv", "x\n1\n");
+        write("d/day=2031-03-02/hour=08/b.csv", "x\n2\n");
+        write("d/day=2031-03-02/hour=08/.b.csv.crc", "junk");
+        write("d/_log/c.csv", "x\n3\n");
+        Dataset d = open("d");
+        assertEquals("(x int, day date, hour int)", d.schema().toString());
+        assertEquals(2, d.files().size());
+        assertEquals(List.of(LocalDate.of(2031, 3, 1), 7), d.files().get(0).partition());
+    }
+
+    @Test
+    void aConditionOnPartitionsOpensOnlyTheMatchingFolders() throws IOException {
+        for (int day = 1; day <= 9; day++) {
+            write("d/day=2031-03-0" + day + "/a.csv", "x\n" + "1\n".repeat(day));
+        }
+        Dataset d = open("d");
+        Expression day = new ColumnRef(1, "day", DataType.DATE);
+        Expression x = new ColumnRef(0, "x", DataType.INT);
+        Expression late = Operators.compare(">=", day, new Literal(LocalDate.of(2031, 3, 8), DataType.DATE));
+        Expression large = Operators.compare(">", x, new Literal(5, DataType.INT));
+        ScanPlan plan = scan(d, 1 << 20, late, large);
+        assertEquals(2, plan.files());
+        assertEquals(7, plan.skippedFiles());
+        assertEquals(List.of(large), plan.open());
+        assertEquals(
+                0,
+                scan(d, 1 << 20, Operators.compare("<", day, new Literal(LocalDate.EPOCH, DataType.DATE)))
+                        .splits()
+                        .size());
+    }
+
+    @Test
+    void smallFilesArePackedAndBigOnesAreCut() throws IOException {
+        for (int i = 0; i < 500; i++) {
+            write(String.format("small/f%03d.csv", i), "x\n1\n");
+        }
+        write("big/f.csv", "x\n" + "12345678\n".repeat(20_000));
+        assertEquals(1, scan(open("small"), 32 << 20).splits().size());
+        assertTrue(scan(open("small"), 1 << 20).splits().size() < 8);
+        assertEquals(19, scan(open("big"), 10_000).splits().size());
+    }
+
+    @Test
+    void whatCannotBeADatasetIsSaidInOneLine() throws IOException {
+        assertTrue(mistake(ResourceFailure.class, "none").contains("does not exist"));
+        Files.createDirectories(root.resolve("empty"));
+        assertTrue(mistake(UserMistake.class, "empty").contains("is empty: there are no data files"));
+        write("mixed/a.csv", "x\n1\n");
+        write("mixed/b.jsonl", "{}\n");
+        assertTrue(mistake(UserMistake.class, "mixed").contains("mixes formats"));
+        write("odd/a.bin", "?");
+        assertTrue(mistake(UserMistake.class, "odd").contains("not known from its ending"));
+        write("layouts/day=1/a.csv", "x\n1\n");
+        write("layouts/b.csv", "x\n1\n");
+        assertTrue(mistake(BadData.class, "layouts").contains("mixes partition layouts"));
+        write("hollow/a.csv", "");
+        assertTrue(mistake(UserMistake.class, "hollow").contains("only empty files"));
+        write("fields/a.jsonl", "[1]\n");
+        assertTrue(mistake(BadData.class, "fields").contains("no columns were found"));
+    }
+
+    @Test
+    void typesWidenUntilTheyFitAllSamples() throws IOException {
+        write("d/a.csv", "a,b,c,d,e,f\n1,1,x,2031-03-04,007,\n");
+        write("d/b.csv", "a,b,c,d,e,f\n99999999999,1.5,2,2031-03-04 05:06,8,\n");
+        assertEquals(
+                "(a long, b double, c text, d timestamp, e text, f text)",
+                open("d").schema().toString());
+    }
+
+    @Test
+    void declarationsSayWhatCannotBeSeen() throws IOException {
+        write("scans/day=2031-03-01/a.jsonl", "{\"device\":{\"id\":\"S1\"},\"n\":1}\n");
+        write("points.csv", "a;b\n1;2\n");
+        write("datasets.yaml", """
+                datasets:
+                  events:
+                    location: scans
+                    format: json
+                    columns:
+                      - {name: device, type: text, path: device.id}
+                      - {name: n, type: "decimal(9, 2)"}
+                    partitions:
+                      - {name: day, type: text}
+                  points:
+                    location: points.csv
+                    options: {delimiter: ";"}
+                """);
+        Catalog catalog = Catalog.ofFolder(root);
+        assertEquals(List.of("points", "scans", "events"), catalog.names());
+        Dataset events = Dataset.open(catalog.find("EVENTS"), new Formats());
+        assertEquals("(device text, n decimal(9, 2), day text)", events.schema().toString());
+        Dataset points = Dataset.open(catalog.find("points"), new Formats());
+        assertEquals(
+                List.of(Field.of("a", DataType.INT), Field.of("b", DataType.INT)),
+                points.schema().fields());
+        UserMistake near = assertThrows(UserMistake.class, () -> catalog.find("event"));
+        assertEquals("there is no dataset event; did you mean events?", near.getMessage());
+    }
+
+    @Test
+    void mistakesInDeclarationsAreNamed() throws IOException {
+        String[][] cases = {
+            {"datasets: [", "datasets.yaml:1"},
+            {"sets: {}", "unknown entry sets"},
+            {"datasets: {a: {lokation: x}}", "dataset a has an unknown entry lokation; did you mean location?"},
+            {"datasets: {a: {columns: [{name: x, type: integr}]}}", "unknown type integr"},
+            {"datasets: {a: {columns: x}}", "needs a list"},
+            {"datasets: {a: {options: {delimiter: abc}}}", "option delimiter needs one character"},
+        };
+        for (String[] c : cases) {
+            write("datasets.yaml", c[0]);
+            UserMistake e = assertThrows(UserMistake.class, () -> Catalog.ofFolder(root), c[0]);
+            assertTrue(e.getMessage().contains(c[1]), e.getMessage());
+        }
+    }
+}

@@ -1,0 +1,212 @@
+package org.unimeros.storage.format;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.math.BigDecimal;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Random;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.MethodSource;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.data.Values;
+import org.unimeros.engine.source.BatchReader;
+import org.unimeros.engine.source.ReadContext;
+import org.unimeros.storage.dataset.Formats;
+
+/** What every format that holds typed columns must do. */
+class FormatContractTest {
+
+    private static final Schema SCHEMA = Schema.of(
+            Field.of("truth", DataType.BOOLEAN),
+            Field.of("small", DataType.INT),
+            Field.of("large", DataType.LONG),
+            Field.of("ratio", DataType.DOUBLE),
+            Field.of("price", new DataType.Decimal(18, 3)),
+            Field.of("name", DataType.TEXT),
+            Field.of("day", DataType.DATE),
+            Field.of("at", DataType.TIMESTAMP));
+
+    private static final Object[][] CORNERS = {
+        {true, 0, 0L, 0.0, new BigDecimal("0.000"), "", LocalDate.EPOCH, Instant.EPOCH},
+        {null, null, null, null, null, null, null, null},
+        {
+            false,
+            Integer.MAX_VALUE,
+            Long.MAX_VALUE,
+            Double.MAX_VALUE,
+            new BigDecimal("999999999999999.999"),
+            "a,\"b\"\nc\td",
+            LocalDate.of(9999, 12, 31),
+            Instant.parse("2031-03-04T05:06:07.000001Z")
+        },
+        {
+            true,
+            Integer.MIN_VALUE,
+            Long.MIN_VALUE,
+            Double.MIN_VALUE,
+            new BigDecimal("-999999999999999.999"),
+            "Ünïcode 😀 ''",
+            LocalDate.of(1, 1, 1),
+            Instant.parse("1700-01-01T00:00:00.999999Z")
+        },
+        {false, -1, -1L, -0.1, new BigDecimal("-0.001"), "null", LocalDate.of(2031, 3, 4), Instant.ofEpochSecond(-1)},
+        {false, 1, 1L, Double.NaN, new BigDecimal("0.001"), " x ", LocalDate.of(2000, 2, 29), Instant.ofEpochSecond(1)},
+        {true, 2, 2L, Double.NEGATIVE_INFINITY, null, "\\N", null, null},
+    };
+
+    @TempDir
+    Path folder;
+
+    static Stream<Format> typedFormats() {
+        Formats formats = new Formats();
+        return Stream.of("parquet", "csv", "json").map(formats::byName);
+    }
+
+    private static List<List<Object>> randomRows(long seed, int count) {
+        Random random = new Random(seed);
+        List<List<Object>> rows = new ArrayList<>();
+        for (int i = 0; i < count; i++) {
+            Object[] corner = CORNERS[random.nextInt(CORNERS.length)];
+            List<Object> row = new ArrayList<>();
+            for (int c = 0; c < SCHEMA.size(); c++) {
+                row.add(random.nextBoolean() ? corner[c] : CORNERS[random.nextInt(CORNERS.length)][c]);
+            }
+            row.set(2, random.nextInt(5) == 0 ? null : (Long) random.nextLong());
+            row.set(5, random.nextInt(5) == 0 ? null : "value " + random.nextInt(50));
+            rows.add(row);
+        }
+        return rows;
+    }
+
+    private DataFile write(Format format, List<List<Object>> rows, int batchRows) throws IOException {
+        Path path = folder.resolve("data" + format.ending());
+        try (FileWriter writer = format.write(path, SCHEMA, FormatOptions.DEFAULTS)) {
+            for (int from = 0; from < rows.size(); from += batchRows) {
+                BatchBuilder builder = new BatchBuilder(SCHEMA);
+                for (List<Object> row : rows.subList(from, Math.min(rows.size(), from + batchRows))) {
+                    for (int c = 0; c < row.size(); c++) {
+                        Values.append(builder.column(c), row.get(c));
+                    }
+                    builder.endRow();
+                }
+                writer.write(builder.build());
+            }
+            assertEquals(writer.finish(), Files.size(path));
+        }
+        return new DataFile(path, Files.size(path), 1);
+    }
+
+    private static List<ColumnSpec> columns(String... names) {
+        return Stream.of(names)
+                .map(n -> ColumnSpec.of(n, SCHEMA.field(SCHEMA.indexOf(n)).type()))
+                .toList();
+    }
+
+    static List<List<Object>> read(Format format, List<Piece> pieces, List<ColumnSpec> columns) {
+        List<List<Object>> rows = new ArrayList<>();
+        for (Piece piece : pieces) {
+            try (BatchReader reader = format.read(piece, columns, FormatOptions.DEFAULTS, ReadContext.STRICT)) {
+                for (Batch batch = reader.next(); batch != null; batch = reader.next()) {
+                    assertTrue(batch.rowCount() > 0, "an empty batch");
+                    for (int r = 0; r < batch.rowCount(); r++) {
+                        List<Object> row = new ArrayList<>();
+                        for (int c = 0; c < columns.size(); c++) {
+                            row.add(Values.get(
+                                    batch.column(c), r, columns.get(c).type()));
+                        }
+                        rows.add(row);
+                    }
+                }
+            }
+        }
+        return rows;
+    }
+
+    private static List<List<Object>> corners() {
+        List<List<Object>> rows = new ArrayList<>();
+        for (Object[] row : CORNERS) {
+            rows.add(Arrays.asList(row));
+        }
+        return rows;
+    }
+
+    @ParameterizedTest
+    @MethodSource("typedFormats")
+    void whatIsWrittenIsReadBack(Format format) throws IOException {
+        DataFile file = write(format, corners(), 3);
+        List<ColumnSpec> all = columns(SCHEMA.names().toArray(String[]::new));
+        assertEquals(corners(), read(format, List.of(Piece.whole(file)), all));
+        for (long seed = 0; seed < 5; seed++) {
+            List<List<Object>> rows = randomRows(seed, 5000);
+            DataFile random = write(format, rows, 700);
+            assertEquals(rows, read(format, List.of(Piece.whole(random)), all), "seed " + seed);
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("typedFormats")
+    void columnsCanBeChosenInAnyOrderOrNotAtAll(Format format) throws IOException {
+        List<List<Object>> rows = randomRows(9, 300);
+        DataFile file = write(format, rows, 100);
+        List<List<Object>> some = read(format, List.of(Piece.whole(file)), columns("at", "small"));
+        assertEquals(rows.stream().map(r -> Arrays.asList(r.get(7), r.get(1))).toList(), some);
+        assertEquals(300, read(format, List.of(Piece.whole(file)), List.of()).size());
+    }
+
+    @ParameterizedTest
+    @MethodSource("typedFormats")
+    void theRowsAreTheSameHoweverAFileIsCut(Format format) throws IOException {
+        List<List<Object>> rows = randomRows(11, 2000);
+        rows.forEach(row -> row.set(5, row.get(5) == null ? "" : ((String) row.get(5)).replace('\n', ' ')));
+        DataFile file = write(format, rows, 100);
+        List<ColumnSpec> all = columns(SCHEMA.names().toArray(String[]::new));
+        for (long target : new long[] {100, 777, 4096, 60_000, 1 << 30}) {
+            List<Piece> pieces = format.pieces(file, all, List.of(), target).pieces();
+            assertTrue(format.name().equals("parquet") || pieces.size() >= Math.min(2, file.bytes() / target));
+            assertEquals(rows, read(format, pieces, all), format.name() + " cut at " + target);
+        }
+    }
+
+    @ParameterizedTest
+    @MethodSource("typedFormats")
+    void aColumnThatAFileLacksIsNull(Format format) throws IOException {
+        DataFile file = write(format, randomRows(1, 10), 10);
+        List<ColumnSpec> wanted = List.of(ColumnSpec.of("small", DataType.INT), ColumnSpec.of("later", DataType.TEXT));
+        List<List<Object>> rows = read(format, List.of(Piece.whole(file)), wanted);
+        assertEquals(10, rows.size());
+        assertTrue(rows.stream().allMatch(r -> r.get(1) == null));
+    }
+
+    @ParameterizedTest
+    @MethodSource("typedFormats")
+    void columnsAreFoundWithTheirTypes(Format format) throws IOException {
+        DataFile file = write(format, randomRows(4, 3000), 1000);
+        List<String> found = new ArrayList<>();
+        format.infer(List.of(file), FormatOptions.DEFAULTS)
+                .columns()
+                .forEach(c -> found.add(c.name() + " " + c.type()));
+        assertTrue(found.contains("truth boolean"), found.toString());
+        assertTrue(found.contains("small int"), found.toString());
+        assertTrue(found.contains("large long"), found.toString());
+        assertTrue(found.contains("name text"), found.toString());
+        assertTrue(found.contains("day date"), found.toString());
+        assertTrue(found.contains("at timestamp"), found.toString());
+        if (format.name().equals("parquet")) {
+            assertTrue(found.contains("price decimal(18, 3)"), found.toString());
+        }
+    }
+}
