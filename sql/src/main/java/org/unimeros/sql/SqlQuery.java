@@ -74,7 +74,7 @@ public final class SqlQuery {
             }
         }
         return switch (select) {
-            case PlainSelect plain -> limited(new SelectTranslation(plain).plan(), select);
+            case PlainSelect plain -> limited(new SelectTranslation(plain, orderOf(plain)).plan(), select);
             case SetOperationList set -> limited(ordered(union(set), select), select);
             case ParenthesedSelect inner -> limited(ordered(select(inner.getSelect()), select), select);
             default ->
@@ -85,16 +85,23 @@ public final class SqlQuery {
     }
 
     private Plan union(SetOperationList set) {
-        Plan plan = select(set.getSelect(0));
+        List<Select> parts = set.getSelects();
+        Plan plan = part(parts.get(0));
         for (int i = 0; i < set.getOperations().size(); i++) {
             SetOperation operation = set.getOperations().get(i);
             if (!(operation instanceof UnionOp union)) {
                 throw ExpressionResolver.unsupported(operation.toString().strip(), "use a join on all columns");
             }
-            plan = PlanBuilder.union(plan, select(set.getSelect(i + 1)));
+            plan = PlanBuilder.union(plan, part(parts.get(i + 1)));
             plan = union.isAll() ? plan : PlanBuilder.distinct(plan);
         }
-        return plan;
+        Select last = parts.get(parts.size() - 1);
+        return last instanceof PlainSelect ? limited(ordered(plan, last), last) : plan;
+    }
+
+    /** An order or limit behind the last select of a union is of the union, unless the select is in parentheses. */
+    private Plan part(Select select) {
+        return select instanceof PlainSelect plain ? new SelectTranslation(plain, List.of()).plan() : select(select);
     }
 
     private Plan ordered(Plan plan, Select select) {
@@ -124,6 +131,10 @@ public final class SqlQuery {
             throw text.at(number, new UserMistake("there is no output column " + position + "; there are " + size));
         }
         return (int) position - 1;
+    }
+
+    private static List<OrderByElement> orderOf(Select select) {
+        return select.getOrderByElements() == null ? List.of() : select.getOrderByElements();
     }
 
     private Plan limited(Plan plan, Select select) {
@@ -219,11 +230,13 @@ public final class SqlQuery {
     /** One select with its clauses. */
     private final class SelectTranslation {
         private final PlainSelect select;
+        private final List<OrderByElement> order;
         private final Plan input;
         private final ExpressionResolver rows;
 
-        SelectTranslation(PlainSelect select) {
+        SelectTranslation(PlainSelect select, List<OrderByElement> order) {
             this.select = select;
+            this.order = order;
             refuseUnsupported();
             Plan from = select.getFromItem() == null ? oneRow() : from(select.getFromItem());
             if (select.getJoins() != null) {
@@ -265,7 +278,7 @@ public final class SqlQuery {
                 }
             });
             Expression having = select.getHaving() == null ? null : groups.resolve(select.getHaving());
-            orderElements().stream()
+            order.stream()
                     .filter(e -> AggregateFinder.hasAggregate(e.getExpression()))
                     .forEach(e -> groups.resolve(e.getExpression()));
             Plan group = scope.group(input);
@@ -308,10 +321,6 @@ public final class SqlQuery {
             return SqlExpressions.named(rows.resolve(meant), meant, null, input.schema());
         }
 
-        private List<OrderByElement> orderElements() {
-            return select.getOrderByElements() == null ? List.of() : select.getOrderByElements();
-        }
-
         /** Select list, distinct and order. An order can also name what is not selected. */
         private Plan finished(Plan from, ExpressionResolver resolver, Schema schema) {
             List<Named> outputs =
@@ -319,7 +328,7 @@ public final class SqlQuery {
             boolean distinct = select.getDistinct() != null;
             List<Named> wider = new ArrayList<>(outputs);
             List<Integer> places = new ArrayList<>();
-            for (OrderByElement e : orderElements()) {
+            for (OrderByElement e : order) {
                 int place = outputPlace(e, outputs);
                 if (place < 0) {
                     Expression key = resolver.resolve(e.getExpression());
@@ -345,9 +354,7 @@ public final class SqlQuery {
             }
             List<SortKey> keys = new ArrayList<>();
             for (int i = 0; i < places.size(); i++) {
-                keys.add(SqlExpressions.sortKey(
-                        PlanBuilder.column(plan.schema(), places.get(i)),
-                        orderElements().get(i)));
+                keys.add(SqlExpressions.sortKey(PlanBuilder.column(plan.schema(), places.get(i)), order.get(i)));
             }
             plan = new Sort(plan, keys);
             return wider.size() == outputs.size()

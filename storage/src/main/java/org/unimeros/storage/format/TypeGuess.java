@@ -1,5 +1,6 @@
 package org.unimeros.storage.format;
 
+import java.util.Optional;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.expr.Types;
@@ -12,17 +13,24 @@ public final class TypeGuess {
     };
 
     private DataType type = DataType.NULL;
+    private DataType misfit;
+    private DataType before;
 
     /** A sample as text; null says nothing. */
     public void addText(String sample) {
-        if (sample == null || type == DataType.TEXT) {
+        if (sample == null) {
             return;
         }
         add(ofText(sample));
     }
 
     public void add(DataType sample) {
-        type = Types.common(type, sample).orElse(DataType.TEXT);
+        Optional<DataType> common = Types.common(type, sample);
+        if (common.isEmpty() && misfit == null) {
+            before = type;
+            misfit = sample;
+        }
+        type = common.orElse(DataType.TEXT);
     }
 
     /** Words such as true and yes are truth values, but 0 and 1 are numbers; a number with a leading zero is a code. */
@@ -42,6 +50,14 @@ public final class TypeGuess {
             }
         }
         return DataType.TEXT;
+    }
+
+    /** A remark for the user where samples had types that do not meet, so that the column is read as text. */
+    public Optional<String> remark(String column) {
+        return misfit == null
+                ? Optional.empty()
+                : Optional.of("column " + column + " is " + before + " in some records and " + misfit
+                        + " in others, and is read as text; declare its type to have the others reported");
     }
 
     /** Whether there was a sample. */

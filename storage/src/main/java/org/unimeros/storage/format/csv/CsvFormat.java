@@ -62,7 +62,9 @@ public final class CsvFormat implements Format {
         }
         List<ColumnSpec> columns = new ArrayList<>();
         guesses.forEach((name, guess) -> columns.add(ColumnSpec.of(name, guess.type())));
-        return new Inferred(columns, List.of());
+        List<String> warnings = new ArrayList<>();
+        guesses.forEach((name, guess) -> guess.remark(name).ifPresent(warnings::add));
+        return new Inferred(columns, warnings);
     }
 
     private static List<String> names(List<CsvRecord> records, FormatOptions options) {

@@ -65,7 +65,9 @@ public final class JsonLinesFormat implements Format {
                 columns.add(ColumnSpec.of(name, guess.type()));
             }
         });
-        return new Inferred(columns, List.of());
+        List<String> warnings = new ArrayList<>();
+        guesses.forEach((name, guess) -> guess.remark(name).ifPresent(warnings::add));
+        return new Inferred(columns, warnings);
     }
 
     /** A line that cannot be read says nothing here; reading will report it. */
