@@ -1,0 +1,131 @@
+package org.unimeros.cli;
+
+import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
+import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
+import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import com.tngtech.archunit.core.domain.JavaClass;
+import com.tngtech.archunit.core.domain.JavaClasses;
+import com.tngtech.archunit.core.domain.JavaModifier;
+import com.tngtech.archunit.core.importer.ClassFileImporter;
+import com.tngtech.archunit.core.importer.ImportOption;
+import com.tngtech.archunit.library.Architectures;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+
+/** The house stands as ARCHITECTURE.md draws it. */
+class ArchitectureTest {
+
+    private static final JavaClasses ALL = new ClassFileImporter()
+            .withImportOption(new ImportOption.DoNotIncludeTests())
+            .importPackages("org.unimeros");
+
+    @Test
+    void modulesUseOnlyThoseBelowThem() {
+        assertTrue(ALL.size() > 150, "only " + ALL.size() + " classes were found");
+        Architectures.layeredArchitecture()
+                .consideringOnlyDependenciesInAnyPackage("org.unimeros..")
+                .layer("engine")
+                .definedBy("org.unimeros.engine..")
+                .layer("sql")
+                .definedBy("org.unimeros.sql..")
+                .layer("storage")
+                .definedBy("org.unimeros.storage..")
+                .layer("insight")
+                .definedBy("org.unimeros.insight..")
+                .layer("api")
+                .definedBy("org.unimeros")
+                .layer("examples")
+                .definedBy("org.unimeros.examples..")
+                .layer("cli")
+                .definedBy("org.unimeros.cli..")
+                .whereLayer("cli")
+                .mayNotBeAccessedByAnyLayer()
+                .whereLayer("examples")
+                .mayOnlyBeAccessedByLayers("cli")
+                .whereLayer("api")
+                .mayOnlyBeAccessedByLayers("examples", "cli")
+                .whereLayer("insight")
+                .mayOnlyBeAccessedByLayers("api", "examples", "cli")
+                .whereLayer("storage")
+                .mayOnlyBeAccessedByLayers("api", "examples", "cli")
+                .whereLayer("sql")
+                .mayOnlyBeAccessedByLayers("api")
+                .check(ALL);
+    }
+
+    @Test
+    void packagesDoNotImportEachOtherInACircle() {
+        slices().matching("org.unimeros.(**)").should().beFreeOfCycles().check(ALL);
+    }
+
+    @Test
+    void theEngineKnowsNoFilesNetworkFormatsOrClock() {
+        noClasses()
+                .that()
+                .resideInAPackage("org.unimeros.engine..")
+                .should()
+                .dependOnClassesThat()
+                .resideInAnyPackage("java.nio.file..", "java.net..", "java.io..")
+                .check(ALL);
+        noClasses()
+                .that()
+                .resideInAPackage("org.unimeros.engine..")
+                .should()
+                .callMethod(System.class, "currentTimeMillis")
+                .orShould()
+                .callMethod(System.class, "nanoTime")
+                .check(ALL);
+    }
+
+    @Test
+    void librariesStayInTheirPackages() {
+        classes()
+                .that()
+                .resideInAPackage("org.unimeros.engine..")
+                .should()
+                .onlyDependOnClassesThat()
+                .resideInAnyPackage("org.unimeros.engine..", "java..", "org.slf4j..")
+                .check(ALL);
+        noClasses()
+                .that()
+                .resideOutsideOfPackage("org.unimeros.sql..")
+                .should()
+                .dependOnClassesThat()
+                .resideInAPackage("net.sf.jsqlparser..")
+                .check(ALL);
+        noClasses()
+                .that()
+                .resideOutsideOfPackage("org.unimeros.storage.format.parquet..")
+                .should()
+                .dependOnClassesThat()
+                .resideInAnyPackage("dev.hardwood..", "org.apache.parquet..")
+                .check(ALL);
+        noClasses()
+                .that()
+                .resideOutsideOfPackage("org.unimeros.cli..")
+                .should()
+                .dependOnClassesThat()
+                .resideInAPackage("picocli..")
+                .check(ALL);
+    }
+
+    @Test
+    void noClassOfALibraryIsInThePublicInterface() {
+        for (JavaClass type : ALL) {
+            if (type.getPackageName().equals("org.unimeros")
+                    && type.getModifiers().contains(JavaModifier.PUBLIC)) {
+                type.getMethods().stream()
+                        .filter(m -> m.getModifiers().contains(JavaModifier.PUBLIC))
+                        .flatMap(m -> Stream.concat(m.getRawParameterTypes().stream(), Stream.of(m.getRawReturnType())))
+                        .forEach(t -> assertTrue(
+                                t.isPrimitive()
+                                        || t.isArray()
+                                        || t.getPackageName().startsWith("java")
+                                        || t.getPackageName().startsWith("org.unimeros"),
+                                type + " shows " + t));
+            }
+        }
+    }
+}

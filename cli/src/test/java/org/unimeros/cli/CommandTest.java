@@ -1,0 +1,272 @@
+package org.unimeros.cli;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+import static org.junit.jupiter.api.Assumptions.assumeFalse;
+
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** The commands, as a person calls them, on small demo data. */
+class CommandTest {
+
+    @TempDir
+    static Path root;
+
+    private static Path demo;
+
+    /** What a command printed, and its exit code. */
+    record Result(int code, String out, String err) {}
+
+    static Result run(Terminal terminal, String... args) {
+        StringWriter out = new StringWriter();
+        StringWriter err = new StringWriter();
+        Map<String, String> environment =
+                Map.of("UNIMEROS_RUNS_FOLDER", root.resolve("runs").toString());
+        int code = Main.run(new PrintWriter(out), new PrintWriter(err), terminal, environment, args);
+        return new Result(code, out.toString(), err.toString());
+    }
+
+    private static Result run(String... args) {
+        return run(Terminal.NONE, args);
+    }
+
+    private static Result onData(String... args) {
+        String[] all = Arrays.copyOf(args, args.length + 2);
+        all[args.length] = "--data";
+        all[args.length + 1] = demo.toString();
+        return run(all);
+    }
+
+    @BeforeAll
+    static void makeDemoData() {
+        demo = root.resolve("demo");
+        Result made = run("demo-data", demo.toString(), "--rows", "5k", "--seed", "3");
+        assertEquals(0, made.code, made.err);
+    }
+
+    @Test
+    void theDemoRunsTwice() {
+        for (int i = 0; i < 2; i++) {
+            Result result = onData("demo", "--out", root.resolve("out").toString());
+            assertEquals(0, result.code, result.err);
+            assertTrue(result.out.contains("4 of 4"), result.out);
+            assertTrue(result.out.contains("bad records left out"), result.out);
+            assertTrue(result.out.contains("What to try next"), result.out);
+        }
+        Result read = run("query", "select count(*) as n from '" + root.resolve("out/handovers") + "'", "--csv");
+        assertTrue(read.out.matches("n\n[1-9]\\d*\n"), read.out);
+    }
+
+    @Test
+    void theSameSeedMakesTheSameData() throws IOException {
+        Path again = root.resolve("again");
+        run("demo-data", again.toString(), "--rows", "5k", "--seed", "3");
+        try (Stream<Path> files = Files.walk(demo)) {
+            for (Path file : files.filter(Files::isRegularFile).toList()) {
+                assertEquals(-1, Files.mismatch(file, again.resolve(demo.relativize(file))), file.toString());
+            }
+        }
+        Result refused = run("demo-data", again.toString());
+        assertEquals(ExitCode.USER_MISTAKE, refused.code);
+        assertTrue(refused.err.contains("is not empty"), refused.err);
+    }
+
+    @Test
+    void demoDataHasTheTroublesOfRealData() {
+        Result share = onData(
+                "query",
+                "select share(shipper_id = 17) > 0.35 and share(shipper_id = 17) < 0.45 as ok,"
+                        + " count(*) - count(service) > 0 as nulls from parcels",
+                "--csv");
+        assertEquals("ok,nulls\ntrue,true\n", share.out);
+        Result huge = onData("query", "select share(container_id = 1) > 0.02 as huge from containers", "--csv");
+        assertEquals("huge\ntrue\n", huge.out);
+        Result late = onData(
+                "query",
+                "select count(*) > 0 as late from scans where" + " cast(timestamp_of_millis(at_millis) as date) <> day",
+                "--csv",
+                "--on-bad-record",
+                "skip");
+        assertEquals("late\ntrue\n", late.out);
+    }
+
+    @Test
+    void inspectTellsWhatADatasetIsMadeOf() {
+        Result result = onData("inspect", "scans");
+        assertEquals(0, result.code, result.err);
+        for (String part : List.of(
+                "format       json",
+                "files        1,008",
+                "bad records  3",
+                "  day        date    partition",
+                "partitions   336",
+                "1,008 files of less than 1.0 MB each")) {
+            assertTrue(result.out.contains(part), part + "\n" + result.out);
+        }
+        Result json = onData("inspect", "parcels", "--json");
+        assertTrue(json.out.startsWith("{\"name\":\"parcels\"") && json.out.contains("\"rows\":1000"), json.out);
+        assertEquals("containers\ndepots\nnotes\nparcels\npostcodes\nscans\nshippers\n", onData("inspect").out);
+        assertTrue(onData("inspect", "scans", "--partitions").out.contains("day=2031-03-09/hour=4"));
+    }
+
+    @Test
+    void headAlignsForPeopleAndGivesProgramsTheirForms() {
+        Result result = onData("head", "depots", "-n", "4");
+        assertTrue(result.out.contains("depot_id  name"), result.out);
+        assertTrue(result.out.contains("D04       Sankt Elmen, Bahnhof"), result.out);
+        assertEquals("", result.err);
+        assertEquals(
+                3, onData("head", "parcels", "-n", "2", "--csv").out.lines().count());
+        assertTrue(onData("head", "parcels", "-n", "1", "--json").out.startsWith("{\"parcel_id\":1,"));
+        Result narrow = run(new Terminal(true, false, 60), "head", "--data", demo.toString(), "shippers");
+        assertTrue(narrow.out.lines().allMatch(l -> l.codePointCount(0, l.length()) <= 60), narrow.out);
+    }
+
+    @Test
+    void queriesPrintOrWrite() throws IOException {
+        String sql = "select tier, count(*) as n from shippers group by tier order by tier";
+        assertEquals(
+                "tier,n", onData("query", sql, "--csv").out.lines().findFirst().orElseThrow());
+        Path file = root.resolve("q.sql");
+        Files.writeString(file, "-- tiers\n" + sql + ";\n");
+        assertEquals(onData("query", sql).out, onData("query", "-f", file.toString()).out);
+        Path to = root.resolve("tiers");
+        Result wrote = onData("query", sql, "--to", to.toString(), "--as", "csv", "--by", "tier");
+        assertEquals(0, wrote.code, wrote.err);
+        assertEquals("", wrote.out);
+        assertTrue(wrote.err.contains("3 rows in 3 files"), wrote.err);
+        assertTrue(Files.isDirectory(to.resolve("tier=gold")));
+        Result again = onData("query", sql, "--to", to.toString());
+        assertEquals(ExitCode.USER_MISTAKE, again.code);
+        assertTrue(again.err.contains("there is data in"), again.err);
+        assertEquals(
+                0,
+                onData(
+                                "query",
+                                sql,
+                                "--to",
+                                to.toString(),
+                                "--as",
+                                "csv",
+                                "--by",
+                                "tier",
+                                "--mode",
+                                "replace-partitions")
+                        .code);
+    }
+
+    @Test
+    void explainShowsThePlanBeforeAndAfter() {
+        String sql = "select kind, count(*) from scans where day = date '2031-03-02' and hour < 3 group by 1";
+        Result before = onData("explain", sql);
+        assertTrue(
+                before.out.matches("(?s).*scan scans \\[kind, day, hour\\]: [1-9] files?, .*; skipped \\d{3} files.*"),
+                before.out);
+        Result after = onData("explain", sql, "--execute");
+        assertTrue(after.out.contains("of task time") && after.out.contains("done in"), after.out);
+        Result last = run("explain", "--record", "last");
+        assertEquals(0, last.code, last.err);
+        assertTrue(last.out.contains("record: "), last.out);
+        assertEquals(ExitCode.USER_MISTAKE, run("explain", "--record", "never").code);
+    }
+
+    @Test
+    void everyCommandHasHelpWithAnExample() {
+        for (String command : List.of(
+                "demo", "demo-data", "inspect", "head", "query", "explain", "example", "functions", "settings")) {
+            Result help = run(command, "--help");
+            assertEquals(0, help.code);
+            assertTrue(help.out.contains("Example"), command);
+        }
+        assertTrue(run("--help").out.contains("Exit codes:"));
+        assertEquals(ExitCode.USAGE, run().code);
+    }
+
+    @Test
+    void listingsHaveJson() {
+        assertTrue(run("functions", "--json").out.lines().allMatch(l -> l.startsWith("{\"name\":")));
+        assertTrue(run("settings", "--json").out.contains("\"variable\":\"UNIMEROS_SPLIT_TARGET\""));
+        assertTrue(run("functions", "Date_Trunc").out.startsWith("date_trunc(unit, time)"));
+    }
+
+    @Test
+    void mistakesAreOneLineWithAnExitCodeOfTheirOwn() throws IOException {
+        Files.createDirectories(root.resolve("bad/mixed"));
+        Files.writeString(root.resolve("bad/a.jsonl"), "{\"x\":1}\n{\"x\":\n");
+        Files.writeString(root.resolve("bad/mixed/a.csv"), "x\n1\n");
+        Files.writeString(root.resolve("bad/mixed/b.jsonl"), "{}\n");
+        Files.write(root.resolve("bad/cut.parquet"), "PAR1 and then nothing".getBytes(StandardCharsets.UTF_8));
+        Files.createDirectories(root.resolve("bad/empty"));
+        String bad = root.resolve("bad").toString();
+        Object[][] cases = {
+            {ExitCode.BAD_DATA, "a.jsonl:2: broken JSON", "query", "select x from '" + bad + "/a.jsonl'"},
+            {ExitCode.BAD_DATA, "is not a readable Parquet file", "head", bad + "/cut.parquet"},
+            {ExitCode.USER_MISTAKE, "mixes formats", "head", bad + "/mixed"},
+            {ExitCode.USER_MISTAKE, "there are no data files", "inspect", bad + "/empty"},
+            {ExitCode.USER_MISTAKE, "there is no dataset", "head", bad + "/nothing"},
+            {ExitCode.USER_MISTAKE, "unknown setting", "settings", "--set", "x=1"},
+            {ExitCode.USER_MISTAKE, "unknown format", "query", "select 1 as x", "--to", bad + "/out", "--as", "xls"},
+            {ExitCode.RESOURCE, "cannot read the query", "query", "-f", bad + "/none.sql"},
+            {ExitCode.RESOURCE, "cannot write to", "query", "select 1 as x", "--to", "/proc/self/nowhere"},
+            {ExitCode.BAD_DATA, "division by zero", "query", "select 1 / x as y from '" + bad + "/zero.csv'"},
+            {ExitCode.USAGE, "Unknown option", "head", "x", "--what"},
+            {ExitCode.USAGE, "is not a number of rows", "demo-data", "x", "--rows", "many"},
+        };
+        Files.writeString(root.resolve("bad/zero.csv"), "x\n0\n");
+        for (Object[] c : cases) {
+            Result result = run(Arrays.copyOfRange(c, 2, c.length, String[].class));
+            assertEquals(c[0], result.code, result.err);
+            assertTrue(result.err.contains((String) c[1]), result.err);
+            assertEquals(
+                    1,
+                    result.err.lines().filter(l -> l.startsWith("unimeros: ")).count(),
+                    result.err);
+            assertFalse(result.err.contains("\tat "), result.err);
+            assertEquals("", result.out);
+        }
+        assertFalse(Files.exists(root.resolve("bad/out")), "something was written");
+    }
+
+    @Test
+    void aFileThatMayNotBeReadIsNamed() throws IOException {
+        Path secret = root.resolve("secret.csv");
+        Files.writeString(secret, "x\n1\n");
+        Files.setPosixFilePermissions(secret, PosixFilePermissions.fromString("---------"));
+        assumeFalse(Files.isReadable(secret), "this user may read everything");
+        Result result = run("head", secret.toString());
+        assertEquals(ExitCode.RESOURCE, result.code);
+        assertTrue(result.err.contains("permission denied"), result.err);
+    }
+
+    @Test
+    void progressIsShownOnATerminalOnly() {
+        String[] query = {
+            "query",
+            "--data",
+            demo.toString(),
+            "select kind, count(*) from scans group by kind",
+            "--on-bad-record",
+            "skip",
+            "--set",
+            "split.target=64kB"
+        };
+        assertFalse(run(query).err.contains("\r"));
+        Result seen = run(new Terminal(true, true, 100), query);
+        assertTrue(seen.err.contains("stage ") && seen.err.contains(" tasks"), seen.err);
+        assertTrue(seen.err.contains("record: "), seen.err);
+    }
+}
