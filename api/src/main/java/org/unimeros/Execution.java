@@ -71,7 +71,7 @@ final class Execution {
 
     String explain(Plan plan) {
         PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan), settings.forPlans());
-        return physical.print(step -> "");
+        return physical.print();
     }
 
     void cancel(String reason) {

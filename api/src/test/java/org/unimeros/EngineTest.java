@@ -242,7 +242,7 @@ class EngineTest {
                     .run()
                     .warnings()
                     .get(0)
-                    .contains("column scan_id is int in some records and text"));
+                    .contains("column scan_id is read as text, because it is int in some records"));
             Table table = engine.read("scans", o -> o.column("scan_id", "long"))
                     .where("day = date '2031-03-05'")
                     .summarise("count(scan_id) as n")

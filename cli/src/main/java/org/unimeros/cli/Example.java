@@ -14,7 +14,8 @@ enum Example {
             "daily-scans",
             "scans per depot and day: a thousand small JSON files to Parquet, a folder per day",
             "depot_days",
-            "select * from '%s' order by day, scans desc",
+            "select depot_id, day, scans, arrivals, deliveries, round(mean_battery, 3) as mean_battery from '%s'"
+                    + " order by day, scans desc",
             DailyScansPerDepot::run),
     ENRICHED_PARCELS(
             "enriched-parcels",

@@ -107,7 +107,7 @@ final class InspectCommand extends ConsoleCommand {
         line("dataset", info.name());
         line("location", info.location());
         line("format", info.format());
-        line("files", Sizes.count(info.files()) + ", " + Sizes.bytes(info.bytes()));
+        line("files", Sizes.count(info.files()) + " of " + Sizes.bytes(info.bytes()));
         line("rows", counted.rows < 0 ? "not known without reading them; use --count" : Sizes.count(counted.rows));
         if (counted.bad > 0) {
             line("bad records", Sizes.count(counted.bad) + "; leave them out with --on-bad-record skip or divert");

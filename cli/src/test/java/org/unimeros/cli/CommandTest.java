@@ -110,7 +110,7 @@ class CommandTest {
         assertEquals(0, result.code, result.err);
         for (String part : List.of(
                 "format       json",
-                "files        1,008",
+                "files        1,008 of ",
                 "bad records  3",
                 "  day        date    partition",
                 "partitions   336",

@@ -22,8 +22,8 @@ import org.unimeros.engine.stage.Sizes;
 /** What a record says of a run. A record that ends early is of a run that is still going on, or was killed. */
 public final class RunRecord {
 
-    /** A line of the plan; {@code id} is a stage or a step. */
-    private record PlanLine(String text, boolean isStage, int id) {}
+    /** A line of the plan; {@code id} is that of a stage where that is its role, else of a step. */
+    private record PlanLine(String text, String role, int id) {}
 
     private static final class StageFigures {
         int tasks;
@@ -133,9 +133,8 @@ public final class RunRecord {
                 run = (String) event.get("run");
                 title = (String) event.get("title");
                 for (Map<String, Object> line : (List<Map<String, Object>>) event.get("plan")) {
-                    boolean isStage = line.containsKey("stage");
                     plan.add(new PlanLine(
-                            (String) line.get("text"), isStage, (int) number(line, isStage ? "stage" : "step")));
+                            (String) line.get("text"), (String) line.get("role"), (int) number(line, "id")));
                 }
             }
             case "stage-started" -> {
@@ -238,7 +237,7 @@ public final class RunRecord {
 
     private void print(PlanLine line, StringBuilder out) {
         out.append(line.text);
-        if (line.isStage) {
+        if (line.role.equals("stage")) {
             StageFigures stage = stages.get(line.id);
             out.append(stage == null ? ": not begun" : ": " + figures(stage)).append('\n');
             return;
@@ -248,6 +247,7 @@ public final class RunRecord {
             String indent =
                     " ".repeat(line.text.length() - line.text.stripLeading().length() + 4);
             out.append('\n').append(indent).append("-> ").append(Sizes.count(m.rows(), "row"));
+            out.append(line.role.equals("step") ? " in" : line.role.equals("source") ? " out" : "");
             out.append(m.bytes() > 0 ? ", " + Sizes.bytes(m.bytes()) : "");
             out.append(", ").append(Sizes.millis(m.nanos() / 1_000_000)).append(" of task time");
         }

@@ -8,6 +8,7 @@ import java.io.BufferedOutputStream;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Locale;
 import java.util.Map;
 import java.util.function.Consumer;
 import org.unimeros.engine.operator.StepMetrics;
@@ -124,7 +125,8 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
         for (PhysicalPlan.Line line : e.plan().lines()) {
             out.writeStartObject();
             out.writeStringField("text", line.text());
-            out.writeNumberField(line.isStage() ? "stage" : "step", line.id());
+            out.writeStringField("role", line.role().name().toLowerCase(Locale.ROOT));
+            out.writeNumberField("id", line.id());
             out.writeEndObject();
         }
         out.writeEndArray();

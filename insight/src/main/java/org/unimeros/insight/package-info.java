@@ -7,7 +7,7 @@
  * (milliseconds since 1970).
  *
  * <pre>
- * run-started       version, run, title, settings, plan (lines with text, stage?, step)
+ * run-started       version, run, title, settings, plan (lines with text, role, id)
  * stage-started     stage, tasks
  * attempt-started   stage, task, attempt, slot, input
  * attempt-finished  stage, task, attempt, slot, rows, steps ({step: [rows, bytes, nanos]})

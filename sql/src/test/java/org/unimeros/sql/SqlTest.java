@@ -69,7 +69,7 @@ class SqlTest {
             {"scan_id::double / 2", "cast(scan_id as double) / 2.0"},
             {"-scan_id * 2 + 1", "((-scan_id) * 2) + 1"},
             {"try_cast(kind as int)", "try_cast(kind as int)"},
-            {"extract(hour from at)", "extract_hour(at)"},
+            {"extract(hour from at)", "extract(hour from at)"},
             {"\"Day\" = DAY", "day = day"},
             {"not (kind like 'a%' or kind is null)", "not ((kind like 'a%') or (kind is null))"},
         };

@@ -282,7 +282,9 @@ public sealed interface Expression {
             case Not n -> true;
             case InList i -> true;
             case IsNull i -> true;
-            case Call c -> c.function().style() != ScalarFunction.Style.CALL;
+            case Call c ->
+                c.function().style() != ScalarFunction.Style.CALL
+                        && c.function().style() != ScalarFunction.Style.PATTERN;
             case ColumnRef c -> false;
             case Literal l -> false;
             case Case c -> false;

@@ -215,7 +215,9 @@ public final class Functions {
         }
         Kernel kernel = (a, rows, nulls) -> doubles(a[0], rows, nulls, v -> rounded(v, places));
         return new Call(
-                ScalarFunction.call(places == 0 ? "round" : "round_" + places, kernel), List.of(n), DataType.DOUBLE);
+                ScalarFunction.pattern(places == 0 ? "round(%s)" : "round(%s, " + places + ")", kernel),
+                List.of(n),
+                DataType.DOUBLE);
     }
 
     private static double rounded(double value, int places) {

@@ -17,7 +17,9 @@ public record ScalarFunction(String name, Style style, boolean strict, boolean c
         CALL,
         INFIX,
         PREFIX,
-        SUFFIX
+        SUFFIX,
+        /** The name is the whole call, with %s where the argument stands. */
+        PATTERN
     }
 
     /** Computes the function for all rows of a batch at once. */
@@ -50,6 +52,10 @@ public record ScalarFunction(String name, Style style, boolean strict, boolean c
         return new ScalarFunction(name, Style.CALL, true, true, kernel);
     }
 
+    static ScalarFunction pattern(String call, Kernel kernel) {
+        return new ScalarFunction(call, Style.PATTERN, true, false, kernel);
+    }
+
     static ScalarFunction infix(String name, boolean canFail, Kernel kernel) {
         return new ScalarFunction(name, Style.INFIX, true, canFail, kernel);
     }
@@ -60,6 +66,7 @@ public record ScalarFunction(String name, Style style, boolean strict, boolean c
             case INFIX -> Expression.paren(args.get(0)) + " " + name + " " + Expression.paren(args.get(1));
             case PREFIX -> name + Expression.paren(args.get(0));
             case SUFFIX -> Expression.paren(args.get(0)) + " " + name;
+            case PATTERN -> name.replace("%s", args.get(0).toString());
         };
     }
 

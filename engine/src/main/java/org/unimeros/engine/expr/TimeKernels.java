@@ -38,7 +38,7 @@ final class TimeKernels {
                 ? (args, rows, nulls) -> longs(args[0], rows, nulls, v -> Math.floorDiv(v, SECOND))
                 : (args, rows, nulls) -> part(name, args[0], rows, nulls);
         DataType type = name.equals("epoch") ? DataType.LONG : DataType.INT;
-        return new Call(ScalarFunction.call("extract_" + name, kernel), List.of(instant), type);
+        return new Call(ScalarFunction.pattern("extract(" + name + " from %s)", kernel), List.of(instant), type);
     }
 
     private static Column part(String name, Column column, int rows, long[] nulls) {
@@ -86,7 +86,7 @@ final class TimeKernels {
         ScalarFunction.Kernel kernel = time.type() == DataType.DATE
                 ? (args, rows, nulls) -> truncateDates(name, args[0], rows, nulls)
                 : (args, rows, nulls) -> longs(args[0], rows, nulls, truncation(name));
-        return new Call(ScalarFunction.call("date_trunc_" + name, kernel), List.of(time), time.type());
+        return new Call(ScalarFunction.pattern("date_trunc('" + name + "', %s)", kernel), List.of(time), time.type());
     }
 
     private static Column truncateDates(String unit, Column column, int rows, long[] nulls) {

@@ -9,6 +9,11 @@ public record Estimate(long rows, long bytes) {
         return new Estimate(scale(rows, factor), scale(bytes, factor));
     }
 
+    /** What is left when at most so many rows pass. */
+    Estimate limited(long mostRows) {
+        return rows <= mostRows ? this : new Estimate(mostRows, scale(bytes, (double) mostRows / rows));
+    }
+
     Estimate plus(Estimate other) {
         boolean known = bytes >= 0 && other.bytes >= 0;
         boolean rowsKnown = rows >= 0 && other.rows >= 0;
@@ -19,10 +24,10 @@ public record Estimate(long rows, long bytes) {
         return value < 0 ? -1 : (long) Math.ceil(value * factor);
     }
 
-    @Override
-    public String toString() {
+    /** {@code of about 2.0 MB and 10,000 rows}, or {@code of unknown size}. */
+    String inWords() {
         return bytes < 0
                 ? "of unknown size"
-                : "about " + Sizes.bytes(bytes) + (rows < 0 ? "" : " and " + Sizes.count(rows) + " rows");
+                : "of about " + Sizes.bytes(bytes) + (rows < 0 ? "" : " and " + Sizes.count(rows, "row"));
     }
 }

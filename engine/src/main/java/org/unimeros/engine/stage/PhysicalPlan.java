@@ -2,7 +2,6 @@ package org.unimeros.engine.stage;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.function.IntFunction;
 import org.unimeros.engine.data.Schema;
 
 /** Stages in an order in which they can run; the last one makes the result. */
@@ -29,39 +28,54 @@ public record PhysicalPlan(List<Stage> stages, Schema schema) {
         return all;
     }
 
-    /** One line of a printed plan. */
-    public record Line(String text, boolean isStage, int id) {}
+    /** What a line of a printed plan stands for. */
+    public enum Role {
+        STAGE,
+        OUTPUT,
+        STEP,
+        SOURCE
+    }
+
+    /** One line of a printed plan; {@code id} is that of a stage, or of a step, output or source. */
+    public record Line(String text, Role role, int id) {}
 
     /** The plan, last stage first; within a stage the output first and the source last. */
     public List<Line> lines() {
         List<Line> lines = new ArrayList<>();
         for (int i = stages.size() - 1; i >= 0; i--) {
             Stage stage = stages.get(i);
-            lines.add(new Line("stage " + stage.id(), true, stage.id()));
+            lines.add(new Line("stage " + stage.id(), Role.STAGE, stage.id()));
             lines.add(new Line(
-                    "  " + stage.output().describe(), false, stage.output().id()));
+                    "  " + stage.output().describe(),
+                    Role.OUTPUT,
+                    stage.output().id()));
             for (Stage.Pipeline pipeline : stage.pipelines()) {
                 String indent = stage.pipelines().size() == 1 ? "    " : "  + ";
                 for (int s = pipeline.steps().size() - 1; s >= 0; s--) {
                     Step step = pipeline.steps().get(s);
-                    lines.add(new Line(indent + step.describe(), false, step.id()));
+                    lines.add(new Line(indent + step.describe(), Role.STEP, step.id()));
                     indent = "    ";
                 }
                 lines.add(new Line(
                         indent + pipeline.source().describe(),
-                        false,
+                        Role.SOURCE,
                         pipeline.source().id()));
             }
         }
         return lines;
     }
 
-    /** The plan as text, with a remark behind each line that has one. */
-    public String print(IntFunction<String> remarkOfStep) {
+    /** The plan as text, with what is expected of each stage. */
+    public String print() {
         StringBuilder out = new StringBuilder();
         for (Line line : lines()) {
-            String remark = line.isStage() ? "" : remarkOfStep.apply(line.id());
-            out.append(line.text()).append(remark).append('\n');
+            out.append(line.text());
+            out.append(
+                    line.role() == Role.STAGE
+                            ? ", expected to make data "
+                                    + stage(line.id()).expected().inWords()
+                            : "");
+            out.append('\n');
         }
         return out.toString();
     }

@@ -10,9 +10,11 @@ import org.unimeros.engine.data.Schema;
  * Pipelines that run without waiting for one another, and what becomes of their rows.
  *
  * @param schema the columns that the output gets
+ * @param expected what the stage is expected to make
  * @param rowsWanted when the first tasks, in order, have made so many rows, the others are not needed
  */
-public record Stage(int id, List<Pipeline> pipelines, Output output, Schema schema, OptionalLong rowsWanted) {
+public record Stage(
+        int id, List<Pipeline> pipelines, Output output, Schema schema, Estimate expected, OptionalLong rowsWanted) {
 
     /** A source and what is done with its batches. */
     public record Pipeline(Source source, List<Step> steps) {

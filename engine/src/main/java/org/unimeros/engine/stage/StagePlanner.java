@@ -165,9 +165,13 @@ public final class StagePlanner {
         Fragment input = fragment(s.input());
         Fragment local = limit == Long.MAX_VALUE
                 ? input
-                : input.then(x -> new Step.Order(nextId++, s.keys(), s.schema(), limit), input.schema, input.estimate);
+                : input.then(
+                        x -> new Step.Order(nextId++, s.keys(), s.schema(), limit),
+                        input.schema,
+                        input.estimate.limited(limit));
         Fragment gathered = shuffled(local, List.of());
-        return gathered.then(x -> new Step.Order(nextId++, s.keys(), s.schema(), limit), s.schema(), input.estimate);
+        return gathered.then(
+                x -> new Step.Order(nextId++, s.keys(), s.schema(), limit), s.schema(), input.estimate.limited(limit));
     }
 
     private Fragment limit(Limit l) {
@@ -180,7 +184,7 @@ public final class StagePlanner {
     }
 
     private Fragment take(Fragment input, long offset, long count) {
-        return input.then(x -> new Step.Take(nextId++, offset, count), input.schema, input.estimate);
+        return input.then(x -> new Step.Take(nextId++, offset, count), input.schema, input.estimate.limited(count));
     }
 
     private Fragment union(Union u) {
@@ -201,7 +205,7 @@ public final class StagePlanner {
         boolean buildLeft = mayBuildLeft && isSmaller(left.estimate, right.estimate);
         Fragment build = buildLeft ? left : right;
         Fragment probe = buildLeft ? right : left;
-        String side = (buildLeft ? "left" : "right") + " side " + build.estimate;
+        String side = (buildLeft ? "left" : "right") + " side " + build.estimate.inWords();
         boolean fits = build.estimate.bytes() >= 0 && build.estimate.bytes() <= settings.copyLimitBytes();
         boolean copied =
                 j.leftKeys().isEmpty() || (j.method() == JoinMethod.AUTOMATIC ? fits : j.method() == JoinMethod.COPIED);
@@ -244,7 +248,7 @@ public final class StagePlanner {
 
     private int close(Fragment fragment, Output output) {
         int id = stages.size() + 1;
-        stages.add(new Stage(id, fragment.pipelines, output, fragment.schema, fragment.rowsWanted));
+        stages.add(new Stage(id, fragment.pipelines, output, fragment.schema, fragment.estimate, fragment.rowsWanted));
         return id;
     }
 }

@@ -80,7 +80,7 @@ final class CatalogFile {
         Map<String, Object> entries = map(value, where);
         requireKnown(entries, DATASET_KEYS, where);
         String location = text(entries.getOrDefault("location", name), where + ", location");
-        Path base = file.toAbsolutePath().getParent();
+        Path base = file.getParent() == null ? Path.of("") : file.getParent();
         Map<String, String> options = new HashMap<>();
         if (entries.containsKey("options")) {
             map(entries.get("options"), where + ", options").forEach((k, v) -> options.put(k, text(v, where)));

@@ -12,25 +12,36 @@ public final class TypeGuess {
         DataType.INT, DataType.LONG, DataType.DOUBLE, DataType.DATE, DataType.TIMESTAMP
     };
 
+    /** Samples of the rarer kind are probably mistakes when they are fewer than one in so many. */
+    private static final int RARE = 10;
+
     private DataType type = DataType.NULL;
-    private DataType misfit;
-    private DataType before;
+    private DataType typed = DataType.NULL;
+    private long texts;
+    private long others;
+    private boolean codes;
 
     /** A sample as text; null says nothing. */
     public void addText(String sample) {
-        if (sample == null) {
-            return;
+        if (sample != null) {
+            codes |= isCode(sample);
+            add(ofText(sample));
         }
-        add(ofText(sample));
     }
 
     public void add(DataType sample) {
-        Optional<DataType> common = Types.common(type, sample);
-        if (common.isEmpty() && misfit == null) {
-            before = type;
-            misfit = sample;
+        if (sample == DataType.TEXT) {
+            texts++;
+        } else {
+            others++;
+            typed = sample;
         }
-        type = common.orElse(DataType.TEXT);
+        type = Types.common(type, sample).orElse(DataType.TEXT);
+    }
+
+    /** Digits with a leading zero, such as postcodes: not a number. */
+    private static boolean isCode(String sample) {
+        return sample.matches("0[0-9]+");
     }
 
     /** Words such as true and yes are truth values, but 0 and 1 are numbers; a number with a leading zero is a code. */
@@ -38,10 +49,9 @@ public final class TypeGuess {
         if (sample.equalsIgnoreCase("true") || sample.equalsIgnoreCase("false")) {
             return DataType.BOOLEAN;
         }
-        boolean code = sample.matches("0[0-9]+");
         char first = sample.isEmpty() ? ' ' : sample.charAt(0);
         boolean plausible = Character.isDigit(first) || first == '-' || first == '+' || first == '.';
-        if (code || !plausible) {
+        if (isCode(sample) || !plausible) {
             return DataType.TEXT;
         }
         for (DataType form : TEXT_FORMS) {
@@ -52,12 +62,14 @@ public final class TypeGuess {
         return DataType.TEXT;
     }
 
-    /** A remark for the user where samples had types that do not meet, so that the column is read as text. */
+    /** A remark for the user where a few samples do not fit the type of the others, so that the column is read as text. */
     public Optional<String> remark(String column) {
-        return misfit == null
-                ? Optional.empty()
-                : Optional.of("column " + column + " is " + before + " in some records and " + misfit
-                        + " in others, and is read as text; declare its type to have the others reported");
+        long rarer = Math.min(texts, others);
+        boolean suspicious = rarer > 0 && !codes && rarer * RARE < texts + others;
+        return suspicious
+                ? Optional.of("column " + column + " is read as text, because it is " + typed
+                        + " in some records and text in" + " others; declare its type to have the others reported")
+                : Optional.empty();
     }
 
     /** Whether there was a sample. */
