@@ -1,0 +1,300 @@
+package org.unimeros.engine.data;
+
+import static org.junit.jupiter.api.Assertions.assertArrayEquals;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertNull;
+import static org.junit.jupiter.api.Assertions.assertSame;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.math.BigDecimal;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.BitSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.UserMistake;
+
+class DataTest {
+
+    private static final List<DataType> TYPES = List.of(
+            DataType.BOOLEAN,
+            DataType.INT,
+            DataType.LONG,
+            DataType.DOUBLE,
+            DataType.TEXT,
+            DataType.DATE,
+            DataType.TIMESTAMP,
+            new DataType.Decimal(9, 2));
+
+    private static Object randomValue(DataType type, Random random) {
+        if (random.nextInt(4) == 0) {
+            return null;
+        }
+        int n = random.nextInt(1000) - 500;
+        return switch (type) {
+            case DataType.Simple.BOOLEAN -> n > 0;
+            case DataType.Simple.INT -> n;
+            case DataType.Simple.LONG -> (long) n << 33;
+            case DataType.Simple.DOUBLE -> n / 8.0;
+            case DataType.Simple.TEXT -> "t".repeat(random.nextInt(40)) + n;
+            case DataType.Simple.DATE -> LocalDate.ofEpochDay(n);
+            case DataType.Simple.TIMESTAMP -> Instant.ofEpochSecond(n, 5000);
+            case DataType.Decimal d -> BigDecimal.valueOf(n, d.scale());
+            case DataType.Simple.NULL -> null;
+        };
+    }
+
+    private static Column column(DataType type, List<Object> values) {
+        ColumnBuilder builder = ColumnBuilder.of(type);
+        values.forEach(v -> Values.append(builder, v));
+        return builder.build();
+    }
+
+    private static List<Object> values(Column column, DataType type, int rows) {
+        List<Object> values = new ArrayList<>();
+        for (int i = 0; i < rows; i++) {
+            values.add(Values.get(column, i, type));
+        }
+        return values;
+    }
+
+    @Test
+    void whatIsAppendedIsThere() {
+        Random random = new Random(1);
+        for (DataType type : TYPES) {
+            for (int size : new int[] {0, 1, 63, 64, 65, 1000}) {
+                List<Object> values = new ArrayList<>();
+                for (int i = 0; i < size; i++) {
+                    values.add(randomValue(type, random));
+                }
+                Column column = column(type, values);
+                assertEquals(values, values(column, type, size), type.toString());
+                assertEquals(values.stream().filter(v -> v == null).count(), Bits.count(column.nulls(), size));
+            }
+        }
+    }
+
+    @Test
+    void gatheringPicksRowsInTheirOrder() {
+        Random random = new Random(2);
+        for (DataType type : TYPES) {
+            List<Object> values = new ArrayList<>();
+            for (int i = 0; i < 200; i++) {
+                values.add(randomValue(type, random));
+            }
+            Column column = column(type, values);
+            int[] rows = random.ints(300, 0, 200).toArray();
+            List<Object> expected = new ArrayList<>();
+            for (int row : rows) {
+                expected.add(values.get(row));
+            }
+            assertEquals(expected, values(column.gather(rows, 300), type, 300), type.toString());
+            assertEquals(values.subList(40, 90), values(column.slice(40, 50), type, 50), type.toString());
+        }
+    }
+
+    @Test
+    void aBuilderCanForgetRowsAndStartsAnew() {
+        for (DataType type : TYPES) {
+            Random random = new Random(3);
+            ColumnBuilder builder = ColumnBuilder.of(type);
+            List<Object> kept = new ArrayList<>();
+            for (int i = 0; i < 300; i++) {
+                Object value = randomValue(type, random);
+                Values.append(builder, value);
+                if (i % 7 == 3) {
+                    builder.truncate(kept.size());
+                } else {
+                    kept.add(value);
+                }
+            }
+            assertEquals(kept.size(), builder.size());
+            assertEquals(kept, values(builder.peek(), type, kept.size()), type.toString());
+            assertEquals(kept, values(builder.build(), type, kept.size()), type.toString());
+            Values.append(builder, kept.get(0));
+            assertEquals(kept.subList(0, 1), values(builder.build(), type, 1), type.toString());
+        }
+    }
+
+    @Test
+    void aBuilderRefusesValuesOfAnotherForm() {
+        assertThrows(
+                IllegalStateException.class,
+                () -> ColumnBuilder.of(DataType.INT).appendText("x"));
+        assertThrows(
+                IllegalStateException.class,
+                () -> ColumnBuilder.of(DataType.TEXT).appendLong(1));
+        assertThrows(
+                IllegalStateException.class,
+                () -> ColumnBuilder.of(DataType.DOUBLE).appendBoolean(true));
+        assertThrows(
+                IllegalStateException.class,
+                () -> ColumnBuilder.of(DataType.BOOLEAN).appendInt(1));
+        assertThrows(
+                IllegalStateException.class,
+                () -> ColumnBuilder.of(DataType.LONG).appendDouble(1));
+    }
+
+    @Test
+    void selectionsOfSelectionsSeeTheRightRows() {
+        Random random = new Random(4);
+        List<Object> numbers = new ArrayList<>();
+        List<Object> texts = new ArrayList<>();
+        for (int i = 0; i < 500; i++) {
+            numbers.add(i);
+            texts.add(i % 11 == 0 ? null : "row " + i);
+        }
+        Batch batch = new Batch(500, column(DataType.INT, numbers), column(DataType.TEXT, texts));
+        List<Object> expected = numbers;
+        for (int round = 0; round < 5; round++) {
+            int n = batch.rowCount() / 2;
+            int[] rows = random.ints(n, 0, batch.rowCount()).toArray();
+            List<Object> next = new ArrayList<>();
+            for (int row : rows) {
+                next.add(expected.get(row));
+            }
+            if (round % 2 == 0) {
+                batch.column(0);
+            }
+            batch = batch.select(rows, n);
+            expected = next;
+            assertEquals(expected, values(batch.column(0), DataType.INT, n));
+        }
+        int rows = batch.rowCount();
+        List<Object> expectedTexts =
+                expected.stream().map(i -> texts.get((Integer) i)).toList();
+        assertEquals(expectedTexts, values(batch.column(1), DataType.TEXT, rows));
+        assertEquals(expectedTexts, values(batch.dense().column(1), DataType.TEXT, rows));
+        assertEquals(expectedTexts, values(batch.pick(new int[] {1}).column(0), DataType.TEXT, rows));
+        assertEquals(expected.subList(2, 6), values(batch.slice(2, 4).column(0), DataType.INT, 4));
+        assertSame(batch, batch.slice(0, rows));
+    }
+
+    @Test
+    void aDictionaryColumnMovesIdsOnly() {
+        TextColumn dictionary = (TextColumn) column(DataType.TEXT, List.of("a", "bb", ""));
+        TextColumn encoded = TextColumn.encoded(new int[] {2, 1, 0, 1}, dictionary, 3, new long[] {0b1000});
+        assertEquals("", encoded.text(0));
+        assertEquals("bb", encoded.text(1));
+        TextColumn gathered = encoded.gather(new int[] {3, 2}, 2);
+        assertSame(encoded.bytes(), gathered.bytes());
+        assertTrue(gathered.isNull(0));
+        assertEquals("a", gathered.text(1));
+        assertTrue(TextColumn.constant("x", 5).isConstant());
+        assertFalse(encoded.isConstant());
+    }
+
+    @Test
+    void bitsBehaveLikeASet() {
+        Random random = new Random(5);
+        for (int size : new int[] {1, 63, 64, 65, 127, 128, 1000}) {
+            BitSet model = new BitSet();
+            long[] bits = Bits.make(size);
+            for (int i = 0; i < size; i++) {
+                if (random.nextBoolean()) {
+                    model.set(i);
+                    Bits.set(bits, i);
+                }
+            }
+            assertEquals(model.cardinality(), Bits.count(bits, size));
+            int[] indices = new int[size];
+            int n = Bits.indices(bits, size, indices);
+            assertArrayEquals(model.stream().toArray(), Arrays.copyOf(indices, n));
+            int cut = random.nextInt(size);
+            long[] slice = Bits.slice(bits, cut, size - cut);
+            for (int i = cut; i < size; i++) {
+                assertEquals(model.get(i), slice != null && Bits.get(slice, i - cut));
+            }
+        }
+        assertNull(Bits.gather(new long[] {0b101}, new int[] {1, 1}, 2));
+        assertNull(Bits.or(null, null, 5));
+        assertEquals(0, Bits.count(null, 5));
+    }
+
+    @Test
+    void valuesAreReadFromText() {
+        Object[][] cases = {
+            {"int", " 42 ", 42},
+            {"int", "4.0", null},
+            {"int", "99999999999", null},
+            {"long", "99999999999", 99999999999L},
+            {"double", "1e3", 1000.0},
+            {"double", "NaN", Double.NaN},
+            {"double", "-Infinity", Double.NEGATIVE_INFINITY},
+            {"double", "1d", null},
+            {"double", "", null},
+            {"decimal(5, 2)", "1.005", new BigDecimal("1.01")},
+            {"decimal(5, 2)", "1000", null},
+            {"boolean", "Yes", true},
+            {"boolean", "f", false},
+            {"boolean", "2", null},
+            {"date", "2031-03-04", LocalDate.of(2031, 3, 4)},
+            {"date", "2031-02-29", null},
+            {"timestamp", "2031-03-04", Instant.parse("2031-03-04T00:00:00Z")},
+            {"timestamp", "2031-03-04T05:06", Instant.parse("2031-03-04T05:06:00Z")},
+            {"timestamp", "2031-03-04 05:06:07+02:00", Instant.parse("2031-03-04T03:06:07Z")},
+            {"timestamp", "2031-03-04T05:06:07.123456789Z", Instant.parse("2031-03-04T05:06:07.123456Z")},
+            {"timestamp", "yesterday", null},
+            {"text", " as it is ", " as it is "},
+        };
+        for (Object[] c : cases) {
+            Optional<Object> read = Parse.value((String) c[1], DataType.parse((String) c[0]));
+            assertEquals(Optional.ofNullable(c[2]), read, c[0] + " " + c[1]);
+        }
+    }
+
+    @Test
+    void valuesPrintSoThatTheyCanBeReadBack() {
+        Random random = new Random(6);
+        for (DataType type : TYPES) {
+            for (int i = 0; i < 200; i++) {
+                Object value = randomValue(type, random);
+                if (value != null) {
+                    assertEquals(Optional.of(value), Parse.value(Values.text(value), type), type.toString());
+                }
+            }
+        }
+        assertEquals("2031-03-04 05:06:07.25", Values.text(Instant.parse("2031-03-04T05:06:07.250Z")));
+        assertEquals("date '2031-03-04'", Values.literal(LocalDate.of(2031, 3, 4)));
+        assertEquals("null", Values.literal(null));
+    }
+
+    @Test
+    void typesAreReadFromTheirSqlNames() {
+        String[][] cases = {
+            {"INTEGER", "int"},
+            {"bigint", "long"},
+            {"double precision", "double"},
+            {"varchar(20)", "text"},
+            {"numeric(7)", "decimal(7, 0)"},
+            {"Decimal ( 10 , 2 )", "decimal(10, 2)"},
+            {"bool", "boolean"},
+            {"timestamp with time zone", "timestamp"},
+            {"date", "date"},
+        };
+        for (String[] c : cases) {
+            assertEquals(c[1], DataType.parse(c[0]).toString());
+        }
+        for (String wrong : List.of("decimal(19, 2)", "decimal(5, 6)", "decimal(0)", "blob", "")) {
+            assertThrows(UserMistake.class, () -> DataType.parse(wrong), wrong);
+        }
+    }
+
+    @Test
+    void nearNamesAreProposed() {
+        List<String> names = List.of("depot_id", "parcel_id", "day", "kind");
+        assertEquals(List.of("depot_id"), Near.names("depot", names));
+        assertEquals(List.of("kind"), Near.names("kidn", names));
+        assertEquals(List.of("day"), Near.names("dya", names));
+        assertEquals(List.of(), Near.names("something", names));
+        assertEquals("; there are: depot_id, parcel_id, day, kind", Near.hint("something", names));
+        assertEquals("", Near.hint("x", List.of()));
+    }
+}

@@ -1,0 +1,233 @@
+package org.unimeros.engine.operator;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Random;
+import java.util.TreeMap;
+import java.util.stream.IntStream;
+import org.junit.jupiter.api.Test;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Evaluator;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.model.TestTable;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
+import org.unimeros.engine.plan.Plan.SortKey;
+import org.unimeros.engine.stage.Step;
+
+class OperatorTest {
+
+    private static final Schema SCHEMA = Schema.of(Field.of("k", DataType.LONG), Field.of("v", DataType.LONG));
+    private static final ColumnRef K = new ColumnRef(0, "k", DataType.LONG);
+    private static final ColumnRef V = new ColumnRef(1, "v", DataType.LONG);
+
+    /** Keeps what arrives. */
+    private static final class Collector extends Operator {
+        final List<Batch> batches = new ArrayList<>();
+        long wanted = Long.MAX_VALUE;
+        int finished;
+
+        @Override
+        void accept(Batch batch) {
+            assertTrue(batch.rowCount() > 0, "an empty batch was pushed");
+            batches.add(batch.dense());
+            wanted -= batch.rowCount();
+        }
+
+        @Override
+        void finish() {
+            finished++;
+        }
+
+        @Override
+        boolean wantsMore() {
+            return wanted > 0;
+        }
+
+        List<List<Object>> rows(Schema schema) {
+            return TestTable.toRows(schema, batches);
+        }
+    }
+
+    private static Batch batch(long[] k, long[] v) {
+        return new Batch(k.length, new LongColumn(k, null), new LongColumn(v, null));
+    }
+
+    private static List<NamedAggregate> sumOfV() {
+        Aggregate sum = new Aggregate(Aggregate.Kind.SUM, Optional.of(V), DataType.LONG);
+        return List.of(new NamedAggregate(sum, "s"));
+    }
+
+    @Test
+    void groupsOfManyKeysGiveTheSameSumsWhetherTheyReduceOrNot() {
+        Schema result = Schema.of(Field.of("k", DataType.LONG), Field.of("s", DataType.LONG));
+        for (int keys : new int[] {1, 1000, 400_000}) {
+            Random random = new Random(keys);
+            Map<Object, Long> model = new HashMap<>();
+            Collector collector = new Collector();
+            FinalGroup last = new FinalGroup(List.of(Named.of("k", K)), sumOfV(), collector);
+            PartialGroup first = new PartialGroup(new Evaluator(), List.of(K), sumOfV(), last);
+            for (int b = 0; b < 150; b++) {
+                long[] k = random.longs(4096, 0, keys).toArray();
+                long[] v = random.longs(4096, -50, 50).toArray();
+                for (int i = 0; i < k.length; i++) {
+                    model.merge(k[i], v[i], Long::sum);
+                }
+                first.accept(batch(k, v));
+            }
+            first.finish();
+            Map<Object, Object> sums = new TreeMap<>();
+            collector.rows(result).forEach(r -> sums.put(r.get(0), r.get(1)));
+            assertEquals(new TreeMap<>(model), sums, keys + " keys");
+            assertEquals(1, collector.finished);
+        }
+    }
+
+    @Test
+    void bigResultsArePushedInPieces() {
+        Collector collector = new Collector();
+        FinalGroup last = new FinalGroup(List.of(Named.of("k", K)), sumOfV(), collector);
+        PartialGroup first = new PartialGroup(new Evaluator(), List.of(K), sumOfV(), last);
+        first.accept(batch(IntStream.range(0, 30_000).asLongStream().toArray(), new long[30_000]));
+        first.finish();
+        assertTrue(collector.batches.stream().allMatch(b -> b.rowCount() <= 2 * Batch.TARGET_ROWS));
+        assertEquals(
+                30_000, collector.batches.stream().mapToInt(Batch::rowCount).sum());
+    }
+
+    private static Step.Order order(long limit, boolean descending) {
+        return new Step.Order(1, List.of(new SortKey(K, descending, descending)), SCHEMA, limit);
+    }
+
+    @Test
+    void orderIsStableAndALimitKeepsTheFirst() {
+        Random random = new Random(8);
+        for (long limit : new long[] {1, 10, 5000, Long.MAX_VALUE}) {
+            for (boolean descending : new boolean[] {false, true}) {
+                List<List<Object>> all = new ArrayList<>();
+                Collector collector = new Collector();
+                OrderRows operator = new OrderRows(new Evaluator(), order(limit, descending), collector);
+                for (int b = 0; b < 40; b++) {
+                    long[] k = random.longs(4096, 0, 500).toArray();
+                    long[] v = new long[k.length];
+                    for (int i = 0; i < k.length; i++) {
+                        v[i] = all.size();
+                        all.add(List.of(k[i], v[i]));
+                    }
+                    operator.accept(batch(k, v));
+                }
+                operator.finish();
+                Comparator<List<Object>> byKey = Comparator.comparing(r -> (Long) r.get(0));
+                all.sort(descending ? byKey.reversed() : byKey);
+                List<List<Object>> expected = all.subList(0, (int) Math.min(limit, all.size()));
+                assertEquals(expected, collector.rows(SCHEMA), "limit " + limit);
+            }
+        }
+    }
+
+    @Test
+    void takingStopsInTheMiddleOfABatch() {
+        Collector collector = new Collector();
+        SimpleOperators.Take take = new SimpleOperators.Take(3, 4, collector);
+        take.accept(batch(new long[] {0, 1}, new long[2]));
+        assertTrue(take.wantsMore());
+        take.accept(batch(new long[] {2, 3, 4, 5, 6, 7}, new long[6]));
+        assertEquals(false, take.wantsMore() && collector.rows(SCHEMA).size() >= 4);
+        take.accept(batch(new long[] {8, 9}, new long[2]));
+        assertEquals(
+                List.of(3L, 4L, 5L, 6L),
+                collector.rows(SCHEMA).stream().map(r -> r.get(0)).toList());
+    }
+
+    @Test
+    void everyKeyGoesToOnePartAndAllPartsAreUsed() {
+        List<Expression> keys = List.of(K);
+        Outputs.Divide divide = new Outputs.Divide(new Evaluator(), keys, 7, List.of(DataType.LONG, DataType.LONG));
+        Random random = new Random(9);
+        int total = 0;
+        for (int b = 0; b < 20; b++) {
+            divide.accept(batch(random.longs(3000, 0, 2000).toArray(), new long[3000]));
+            total += 3000;
+        }
+        divide.finish();
+        Map<Object, Integer> partOf = new HashMap<>();
+        List<Part> parts = divide.result().parts();
+        for (int p = 0; p < parts.size(); p++) {
+            List<List<Object>> rows = TestTable.toRows(SCHEMA, parts.get(p).batches());
+            assertEquals(parts.get(p).rows(), rows.size());
+            assertTrue(rows.size() > total / 7 / 2, "part " + p + " has " + rows.size());
+            total -= rows.size();
+            for (List<Object> row : rows) {
+                assertEquals(p, partOf.getOrDefault(row.get(0), p));
+                partOf.put(row.get(0), p);
+            }
+        }
+        assertEquals(0, total);
+    }
+
+    @Test
+    void smallBatchesAreKeptTogether() {
+        Outputs.Keep keep = new Outputs.Keep(List.of(DataType.LONG, DataType.LONG));
+        for (int i = 0; i < 5000; i++) {
+            keep.accept(batch(new long[] {i}, new long[] {-i}));
+        }
+        keep.finish();
+        TaskResult result = keep.result();
+        assertEquals(5000, result.rows());
+        assertEquals(2, result.parts().get(0).batches().size());
+        List<List<Object>> rows = TestTable.toRows(SCHEMA, result.parts().get(0).batches());
+        assertEquals(List.of(4999L, -4999L), rows.get(4999));
+    }
+
+    @Test
+    void aJoinTableFindsRowsInTheOrderInWhichTheyCame() {
+        long[] k = {5, 6, 5, 7, 5};
+        JoinTable table = JoinTable.build(
+                List.of(batch(k, new long[] {0, 1, 2, 3, 4}), batch(new long[] {6}, new long[] {5})),
+                SCHEMA,
+                List.of(K));
+        int[] found = new int[3];
+        table.prober().find(new LongColumn[] {new LongColumn(new long[] {5, 6, 99}, null)}, 3, found);
+        assertEquals(List.of(0, 2, 4), rowsOf(table, found[0]));
+        assertEquals(List.of(1, 5), rowsOf(table, found[1]));
+        assertEquals(-1, found[2]);
+        JoinTable empty = JoinTable.build(List.of(), SCHEMA, List.of(K));
+        empty.prober().find(new LongColumn[] {new LongColumn(new long[] {5}, null)}, 1, found);
+        assertEquals(-1, found[0]);
+    }
+
+    private static List<Integer> rowsOf(JoinTable table, int key) {
+        return IntStream.range(table.start(key), table.end(key))
+                .mapToObj(table::row)
+                .toList();
+    }
+
+    @Test
+    void sortedRowNumbersAgreeWithTheJdk() {
+        Random random = new Random(10);
+        for (int size : new int[] {0, 1, 2, 12, 13, 100, 5000}) {
+            long[] values = random.longs(size, 0, 1 + size / 3).toArray();
+            int[] sorted = new RowOrder(
+                            new LongColumn[] {new LongColumn(values, null)}, List.of(new SortKey(K, false, false)))
+                    .sorted(size);
+            List<Integer> expected =
+                    new ArrayList<>(IntStream.range(0, size).boxed().toList());
+            Collections.sort(expected, Comparator.comparing(i -> values[i]));
+            assertEquals(expected, IntStream.of(sorted).boxed().toList());
+        }
+    }
+}

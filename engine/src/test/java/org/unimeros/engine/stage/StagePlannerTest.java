@@ -1,0 +1,144 @@
+package org.unimeros.engine.stage;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.util.List;
+import java.util.stream.IntStream;
+import org.junit.jupiter.api.Test;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.model.TestTable;
+import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Plan.Group;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.JoinMethod;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
+import org.unimeros.engine.plan.Plan.Sort;
+import org.unimeros.engine.plan.Plan.SortKey;
+import org.unimeros.engine.plan.PlanBuilder;
+
+/** What stages a plan is cut into, as users read it. */
+class StagePlannerTest {
+
+    private static TestTable table(String name, int rows) {
+        Schema schema = Schema.of(Field.of("id", DataType.INT), Field.of("kind", DataType.TEXT));
+        List<List<Object>> data = IntStream.range(0, rows)
+                .mapToObj(i -> List.<Object>of(i, "k" + i % 3))
+                .toList();
+        return new TestTable(name, schema, data, 100, 50);
+    }
+
+    private static final Plan BIG = PlanBuilder.scan(table("big", 1000), "b");
+    private static final Plan SMALL = PlanBuilder.scan(table("small", 10), "s");
+
+    private static Expression column(Plan plan, String name) {
+        return PlanBuilder.column(plan.schema(), plan.schema().resolve(name));
+    }
+
+    private static Plan join(Plan left, Plan right, JoinKind kind, JoinMethod method) {
+        Schema both = left.schema().concat(right.schema());
+        Expression on = Operators.compare(
+                "=",
+                PlanBuilder.column(both, 0),
+                PlanBuilder.column(both, left.schema().size()));
+        return PlanBuilder.join(left, right, kind, method, on);
+    }
+
+    private static String stages(Plan plan, long copyLimit) {
+        return StagePlanner.forResult(plan, new PlanSettings(1 << 20, copyLimit, 8))
+                .print();
+    }
+
+    @Test
+    void groupsAreSummarisedInPartBeforeTheyAreShuffled() {
+        Plan group = new Group(
+                BIG,
+                List.of(Named.of("kind", column(BIG, "kind"))),
+                List.of(new NamedAggregate(Aggregate.countRows(), "n")));
+        assertEquals("""
+                stage 2, expected to make data of about 1.6 kB and 100 rows
+                  result
+                    summarise count(*) as n by b.kind as kind
+                    read parts of stage 1
+                stage 1, expected to make data of about 1.6 kB and 100 rows
+                  shuffle by kind into 8 parts
+                    summarise in part count(*) as n by b.kind as kind
+                    scan big [id, kind]: 1 file, 16 kB, 10 splits
+                """, stages(group, 0));
+    }
+
+    @Test
+    void theSmallerSideOfAnInnerJoinIsCopiedWhicheverItIs() {
+        for (Plan plan : List.of(
+                join(BIG, SMALL, JoinKind.INNER, JoinMethod.AUTOMATIC),
+                join(SMALL, BIG, JoinKind.INNER, JoinMethod.AUTOMATIC))) {
+            String text = stages(plan, 1000);
+            assertTrue(text.contains("join, copied, with stage 1"), text);
+            assertTrue(text.contains("within the copy limit of 1000 B"), text);
+            assertTrue(text.endsWith("scan small [id, kind]: 1 file, 160 B, 1 split\n"), text);
+        }
+    }
+
+    @Test
+    void theRightSideOfALeftJoinIsTheTable() {
+        String text = stages(join(SMALL, BIG, JoinKind.LEFT, JoinMethod.AUTOMATIC), 1000);
+        assertTrue(text.contains("left join, shuffled, with stage 1"), text);
+        assertTrue(text.contains("right side of about 16 kB and 1,000 rows, over the copy limit of 1000 B"), text);
+        assertEquals(2, text.split("shuffle by", -1).length - 1, text);
+    }
+
+    @Test
+    void aMethodThatIsAskedForIsTaken() {
+        assertTrue(stages(join(BIG, SMALL, JoinKind.INNER, JoinMethod.SHUFFLED), 1 << 20)
+                .contains("join, shuffled"));
+        String copied = stages(join(BIG, BIG, JoinKind.INNER, JoinMethod.COPIED), 0);
+        assertTrue(copied.contains("join, copied") && copied.contains("(as asked for)"), copied);
+        Plan cross = PlanBuilder.join(BIG, SMALL, JoinKind.INNER, JoinMethod.AUTOMATIC, Literal.TRUE);
+        assertTrue(stages(cross, 0).contains("no equal keys to shuffle by"), stages(cross, 0));
+    }
+
+    @Test
+    void aLimitBehindAnOrderKeepsLittlePerTask() {
+        Plan sort = new Sort(BIG, List.of(new SortKey(column(BIG, "id"), true, true)));
+        String text = stages(PlanBuilder.limit(sort, 2, 3), 0);
+        assertEquals(2, text.split("order by b.id desc, first 5", -1).length - 1, text);
+        assertTrue(text.contains("take 3 after 2"), text);
+        assertTrue(text.contains("gather into one part"), text);
+    }
+
+    @Test
+    void aUnionIsOneStageOfSeveralPipelines() {
+        PhysicalPlan plan = StagePlanner.forResult(PlanBuilder.union(BIG, SMALL), new PlanSettings(1 << 20, 0, 8));
+        assertEquals(1, plan.stages().size());
+        assertEquals(2, plan.stage(1).pipelines().size());
+        assertTrue(plan.print().contains("  + scan big"), plan.print());
+    }
+
+    @Test
+    void stagesNameWhatTheyWaitFor() {
+        PhysicalPlan plan = StagePlanner.forResult(
+                join(BIG, SMALL, JoinKind.INNER, JoinMethod.SHUFFLED), new PlanSettings(1 << 20, 0, 8));
+        assertEquals(List.of(1, 2), plan.stage(3).dependencies());
+        assertEquals(List.of(), plan.stage(1).dependencies());
+    }
+
+    @Test
+    void sizesAreForPeople() {
+        assertEquals("0 B", Sizes.bytes(0));
+        assertEquals("1023 B", Sizes.bytes(1023));
+        assertEquals("1.0 kB", Sizes.bytes(1024));
+        assertEquals("64 MB", Sizes.bytes(64L << 20));
+        assertEquals("1,234,567", Sizes.count(1_234_567));
+        assertEquals("1 file", Sizes.count(1, "file"));
+        assertEquals("940 ms", Sizes.millis(940));
+        assertEquals("3.2 s", Sizes.millis(3_210));
+        assertEquals("4 min 10 s", Sizes.millis(250_999));
+    }
+}
