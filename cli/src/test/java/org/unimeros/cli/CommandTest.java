@@ -6,8 +6,6 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import static org.junit.jupiter.api.Assumptions.assumeFalse;
 
 import java.io.IOException;
-import java.io.PrintWriter;
-import java.io.StringWriter;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -19,6 +17,7 @@ import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.cli.Commands.Result;
 
 /** The commands, as a person calls them, on small demo data. */
 class CommandTest {
@@ -28,16 +27,10 @@ class CommandTest {
 
     private static Path demo;
 
-    /** What a command printed, and its exit code. */
-    record Result(int code, String out, String err) {}
-
     static Result run(Terminal terminal, String... args) {
-        StringWriter out = new StringWriter();
-        StringWriter err = new StringWriter();
         Map<String, String> environment =
                 Map.of("UNIMEROS_RUNS_FOLDER", root.resolve("runs").toString());
-        int code = Main.run(new PrintWriter(out), new PrintWriter(err), terminal, environment, args);
-        return new Result(code, out.toString(), err.toString());
+        return Commands.run(terminal, environment, args);
     }
 
     private static Result run(String... args) {
@@ -55,20 +48,20 @@ class CommandTest {
     static void makeDemoData() {
         demo = root.resolve("demo");
         Result made = run("demo-data", demo.toString(), "--rows", "5k", "--seed", "3");
-        assertEquals(0, made.code, made.err);
+        assertEquals(0, made.code(), made.err());
     }
 
     @Test
     void theDemoRunsTwice() {
         for (int i = 0; i < 2; i++) {
             Result result = onData("demo", "--out", root.resolve("out").toString());
-            assertEquals(0, result.code, result.err);
-            assertTrue(result.out.contains("4 of 4"), result.out);
-            assertTrue(result.out.contains("bad records left out"), result.out);
-            assertTrue(result.out.contains("What to try next"), result.out);
+            assertEquals(0, result.code(), result.err());
+            assertTrue(result.out().contains("4 of 4"), result.out());
+            assertTrue(result.out().contains("bad records left out"), result.out());
+            assertTrue(result.out().contains("What to try next"), result.out());
         }
         Result read = run("query", "select count(*) as n from '" + root.resolve("out/handovers") + "'", "--csv");
-        assertTrue(read.out.matches("n\n[1-9]\\d*\n"), read.out);
+        assertTrue(read.out().matches("n\n[1-9]\\d*\n"), read.out());
     }
 
     @Test
@@ -81,8 +74,8 @@ class CommandTest {
             }
         }
         Result refused = run("demo-data", again.toString());
-        assertEquals(ExitCode.USER_MISTAKE, refused.code);
-        assertTrue(refused.err.contains("is not empty"), refused.err);
+        assertEquals(ExitCode.USER_MISTAKE, refused.code());
+        assertTrue(refused.err().contains("is not empty"), refused.err());
     }
 
     @Test
@@ -92,22 +85,22 @@ class CommandTest {
                 "select share(shipper_id = 17) > 0.35 and share(shipper_id = 17) < 0.45 as ok,"
                         + " count(*) - count(service) > 0 as nulls from parcels",
                 "--csv");
-        assertEquals("ok,nulls\ntrue,true\n", share.out);
+        assertEquals("ok,nulls\ntrue,true\n", share.out());
         Result huge = onData("query", "select share(container_id = 1) > 0.02 as huge from containers", "--csv");
-        assertEquals("huge\ntrue\n", huge.out);
+        assertEquals("huge\ntrue\n", huge.out());
         Result late = onData(
                 "query",
                 "select count(*) > 0 as late from scans where" + " cast(timestamp_of_millis(at_millis) as date) <> day",
                 "--csv",
                 "--on-bad-record",
                 "skip");
-        assertEquals("late\ntrue\n", late.out);
+        assertEquals("late\ntrue\n", late.out());
     }
 
     @Test
     void inspectTellsWhatADatasetIsMadeOf() {
         Result result = onData("inspect", "scans");
-        assertEquals(0, result.code, result.err);
+        assertEquals(0, result.code(), result.err());
         for (String part : List.of(
                 "format       json",
                 "files        1,008 of ",
@@ -115,44 +108,49 @@ class CommandTest {
                 "  day        date    partition",
                 "partitions   336",
                 "1,008 files of less than 1.0 MB each")) {
-            assertTrue(result.out.contains(part), part + "\n" + result.out);
+            assertTrue(result.out().contains(part), part + "\n" + result.out());
         }
         Result json = onData("inspect", "parcels", "--json");
-        assertTrue(json.out.startsWith("{\"name\":\"parcels\"") && json.out.contains("\"rows\":1000"), json.out);
-        assertEquals("containers\ndepots\nnotes\nparcels\npostcodes\nscans\nshippers\n", onData("inspect").out);
-        assertTrue(onData("inspect", "scans", "--partitions").out.contains("day=2031-03-09/hour=4"));
+        assertTrue(json.out().startsWith("{\"name\":\"parcels\"") && json.out().contains("\"rows\":1000"), json.out());
+        assertEquals(
+                "containers\ndepots\nnotes\nparcels\npostcodes\nscans\nshippers\n",
+                onData("inspect").out());
+        assertTrue(onData("inspect", "scans", "--partitions").out().contains("day=2031-03-09/hour=4"));
     }
 
     @Test
     void headAlignsForPeopleAndGivesProgramsTheirForms() {
         Result result = onData("head", "depots", "-n", "4");
-        assertTrue(result.out.contains("depot_id  name"), result.out);
-        assertTrue(result.out.contains("D04       Sankt Elmen, Bahnhof"), result.out);
-        assertEquals("", result.err);
+        assertTrue(result.out().contains("depot_id  name"), result.out());
+        assertTrue(result.out().contains("D04       Sankt Elmen, Bahnhof"), result.out());
+        assertEquals("", result.err());
         assertEquals(
-                3, onData("head", "parcels", "-n", "2", "--csv").out.lines().count());
-        assertTrue(onData("head", "parcels", "-n", "1", "--json").out.startsWith("{\"parcel_id\":1,"));
+                3, onData("head", "parcels", "-n", "2", "--csv").out().lines().count());
+        assertTrue(onData("head", "parcels", "-n", "1", "--json").out().startsWith("{\"parcel_id\":1,"));
         Result narrow = run(new Terminal(true, false, 60), "head", "--data", demo.toString(), "shippers");
-        assertTrue(narrow.out.lines().allMatch(l -> l.codePointCount(0, l.length()) <= 60), narrow.out);
+        assertTrue(narrow.out().lines().allMatch(l -> l.codePointCount(0, l.length()) <= 60), narrow.out());
     }
 
     @Test
     void queriesPrintOrWrite() throws IOException {
         String sql = "select tier, count(*) as n from shippers group by tier order by tier";
         assertEquals(
-                "tier,n", onData("query", sql, "--csv").out.lines().findFirst().orElseThrow());
+                "tier,n",
+                onData("query", sql, "--csv").out().lines().findFirst().orElseThrow());
         Path file = root.resolve("q.sql");
         Files.writeString(file, "-- tiers\n" + sql + ";\n");
-        assertEquals(onData("query", sql).out, onData("query", "-f", file.toString()).out);
+        assertEquals(
+                onData("query", sql).out(),
+                onData("query", "-f", file.toString()).out());
         Path to = root.resolve("tiers");
         Result wrote = onData("query", sql, "--to", to.toString(), "--as", "csv", "--by", "tier");
-        assertEquals(0, wrote.code, wrote.err);
-        assertEquals("", wrote.out);
-        assertTrue(wrote.err.contains("3 rows in 3 files"), wrote.err);
+        assertEquals(0, wrote.code(), wrote.err());
+        assertEquals("", wrote.out());
+        assertTrue(wrote.err().contains("3 rows in 3 files"), wrote.err());
         assertTrue(Files.isDirectory(to.resolve("tier=gold")));
         Result again = onData("query", sql, "--to", to.toString());
-        assertEquals(ExitCode.USER_MISTAKE, again.code);
-        assertTrue(again.err.contains("there is data in"), again.err);
+        assertEquals(ExitCode.USER_MISTAKE, again.code());
+        assertTrue(again.err().contains("there is data in"), again.err());
         assertEquals(
                 0,
                 onData(
@@ -166,7 +164,7 @@ class CommandTest {
                                 "tier",
                                 "--mode",
                                 "replace-partitions")
-                        .code);
+                        .code());
     }
 
     @Test
@@ -174,14 +172,15 @@ class CommandTest {
         String sql = "select kind, count(*) from scans where day = date '2031-03-02' and hour < 3 group by 1";
         Result before = onData("explain", sql);
         assertTrue(
-                before.out.matches("(?s).*scan scans \\[kind, day, hour\\]: [1-9] files?, .*; skipped \\d{3} files.*"),
-                before.out);
+                before.out()
+                        .matches("(?s).*scan scans \\[kind, day, hour\\]: [1-9] files?, .*; skipped \\d{3} files.*"),
+                before.out());
         Result after = onData("explain", sql, "--execute");
-        assertTrue(after.out.contains("of task time") && after.out.contains("done in"), after.out);
+        assertTrue(after.out().contains("of task time") && after.out().contains("done in"), after.out());
         Result last = run("explain", "--record", "last");
-        assertEquals(0, last.code, last.err);
-        assertTrue(last.out.contains("record: "), last.out);
-        assertEquals(ExitCode.USER_MISTAKE, run("explain", "--record", "never").code);
+        assertEquals(0, last.code(), last.err());
+        assertTrue(last.out().contains("record: "), last.out());
+        assertEquals(ExitCode.USER_MISTAKE, run("explain", "--record", "never").code());
     }
 
     @Test
@@ -189,18 +188,18 @@ class CommandTest {
         for (String command : List.of(
                 "demo", "demo-data", "inspect", "head", "query", "explain", "example", "functions", "settings")) {
             Result help = run(command, "--help");
-            assertEquals(0, help.code);
-            assertTrue(help.out.contains("Example"), command);
+            assertEquals(0, help.code());
+            assertTrue(help.out().contains("Example"), command);
         }
-        assertTrue(run("--help").out.contains("Exit codes:"));
-        assertEquals(ExitCode.USAGE, run().code);
+        assertTrue(run("--help").out().contains("Exit codes:"));
+        assertEquals(ExitCode.USAGE, run().code());
     }
 
     @Test
     void listingsHaveJson() {
-        assertTrue(run("functions", "--json").out.lines().allMatch(l -> l.startsWith("{\"name\":")));
-        assertTrue(run("settings", "--json").out.contains("\"variable\":\"UNIMEROS_SPLIT_TARGET\""));
-        assertTrue(run("functions", "Date_Trunc").out.startsWith("date_trunc(unit, time)"));
+        assertTrue(run("functions", "--json").out().lines().allMatch(l -> l.startsWith("{\"name\":")));
+        assertTrue(run("settings", "--json").out().contains("\"variable\":\"UNIMEROS_SPLIT_TARGET\""));
+        assertTrue(run("functions", "Date_Trunc").out().startsWith("date_trunc(unit, time)"));
     }
 
     @Test
@@ -229,14 +228,14 @@ class CommandTest {
         Files.writeString(root.resolve("bad/zero.csv"), "x\n0\n");
         for (Object[] c : cases) {
             Result result = run(Arrays.copyOfRange(c, 2, c.length, String[].class));
-            assertEquals(c[0], result.code, result.err);
-            assertTrue(result.err.contains((String) c[1]), result.err);
+            assertEquals(c[0], result.code(), result.err());
+            assertTrue(result.err().contains((String) c[1]), result.err());
             assertEquals(
                     1,
-                    result.err.lines().filter(l -> l.startsWith("unimeros: ")).count(),
-                    result.err);
-            assertFalse(result.err.contains("\tat "), result.err);
-            assertEquals("", result.out);
+                    result.err().lines().filter(l -> l.startsWith("unimeros: ")).count(),
+                    result.err());
+            assertFalse(result.err().contains("\tat "), result.err());
+            assertEquals("", result.out());
         }
         assertFalse(Files.exists(root.resolve("bad/out")), "something was written");
     }
@@ -248,8 +247,8 @@ class CommandTest {
         Files.setPosixFilePermissions(secret, PosixFilePermissions.fromString("---------"));
         assumeFalse(Files.isReadable(secret), "this user may read everything");
         Result result = run("head", secret.toString());
-        assertEquals(ExitCode.RESOURCE, result.code);
-        assertTrue(result.err.contains("permission denied"), result.err);
+        assertEquals(ExitCode.RESOURCE, result.code());
+        assertTrue(result.err().contains("permission denied"), result.err());
     }
 
     @Test
@@ -264,9 +263,9 @@ class CommandTest {
             "--set",
             "split.target=64kB"
         };
-        assertFalse(run(query).err.contains("\r"));
+        assertFalse(run(query).err().contains("\r"));
         Result seen = run(new Terminal(true, true, 100), query);
-        assertTrue(seen.err.contains("stage ") && seen.err.contains(" tasks"), seen.err);
-        assertTrue(seen.err.contains("record: "), seen.err);
+        assertTrue(seen.err().contains("stage ") && seen.err().contains(" tasks"), seen.err());
+        assertTrue(seen.err().contains("record: "), seen.err());
     }
 }

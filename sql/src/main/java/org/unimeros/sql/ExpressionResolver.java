@@ -185,9 +185,9 @@ final class ExpressionResolver {
 
     private static Interval interval(IntervalExpression i) {
         String amount = unquoted(String.valueOf(i.getParameter())).strip();
-        String unit = i.getIntervalQualifier() == null
-                ? null
-                : i.getIntervalQualifier().getLeadingField();
+        String written = i.toString();
+        String last = written.substring(written.lastIndexOf(' ') + 1);
+        String unit = last.endsWith("'") ? null : last;
         if (unit == null && amount.contains(" ")) {
             int blank = amount.indexOf(' ');
             return Interval.of(

@@ -10,6 +10,7 @@ import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.SimpleFileVisitor;
+import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.BasicFileAttributes;
 import java.util.ArrayList;
@@ -29,6 +30,10 @@ public final class DatasetFolder {
 
     static final String OWN = "_unimeros";
 
+    private static final int LISTINGS = 200;
+    private static final int WAITS = 20;
+    private static final long PAUSE_MILLIS = 10;
+
     /** File locks hold between processes only; within one, this does. */
     private static final Object IN_PROCESS = new Object();
 
@@ -46,19 +51,70 @@ public final class DatasetFolder {
         return own().resolve("staging");
     }
 
+    private Path generation() {
+        return own().resolve("generation");
+    }
+
     private Path record() {
         return own().resolve("publication.json");
     }
 
-    /** All data files, by path; names that begin with a dot or an underscore are none. */
+    /**
+     * All data files, by path, as of one moment; names that begin with a dot or an underscore are none. A listing during
+     * which a publication began or ended is made again.
+     */
     public List<DataFile> list() {
+        for (int attempt = 0; attempt < LISTINGS; attempt++) {
+            State before = settledState();
+            Optional<List<DataFile>> files = list(before);
+            if (files.isPresent() && before.equals(state())) {
+                return files.get();
+            }
+            pause();
+        }
+        throw new ResourceFailure(
+                root + " is changed all the time, so that its files cannot be listed; try again later");
+    }
+
+    /** What tells publications apart: the one under way, and the last one that was completed. */
+    private record State(Optional<Publication> underWay, String lastRun) {}
+
+    private State state() {
         Optional<Publication> underWay = Publication.read(record());
+        try {
+            return new State(underWay, Files.exists(generation()) ? Files.readString(generation()) : "");
+        } catch (IOException e) {
+            throw Io.failure("read", generation(), e);
+        }
+    }
+
+    /** The state after a publication under way has had a moment to end; one of a dead process never does. */
+    private State settledState() {
+        State state = state();
+        for (int i = 0; i < WAITS && state.underWay.isPresent(); i++) {
+            pause();
+            state = state();
+        }
+        return state;
+    }
+
+    private static void pause() {
+        try {
+            Thread.sleep(PAUSE_MILLIS);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new ResourceFailure("interrupted while listing files", e);
+        }
+    }
+
+    /** The files in a state; empty when they are no longer where that state has them. */
+    private Optional<List<DataFile>> list(State state) {
         List<DataFile> files = new ArrayList<>(walk(root));
-        if (underWay.isPresent()) {
-            apply(underWay.get(), files);
+        if (state.underWay.isPresent() && !apply(state.underWay.get(), files)) {
+            return Optional.empty();
         }
         files.sort(Comparator.comparing(f -> f.path().toString()));
-        return files;
+        return Optional.of(files);
     }
 
     private static List<DataFile> walk(Path root) {
@@ -105,19 +161,34 @@ public final class DatasetFolder {
         return name.startsWith(".") || name.startsWith("_");
     }
 
-    /** What is moved in counts as there, wherever it is now; what is removed counts as gone. */
-    private void apply(Publication publication, List<DataFile> files) {
-        Set<Path> removed = new HashSet<>();
-        publication.removed().forEach(r -> removed.add(root.resolve(r)));
-        files.removeIf(f -> removed.contains(f.path()));
-        Set<Path> present = new HashSet<>();
-        files.forEach(f -> present.add(f.path()));
+    /**
+     * What is moved in counts as there, wherever it is now; what is removed counts as gone. Files move from staging to
+     * their place and never back, so they are looked for in this order.
+     */
+    private boolean apply(Publication publication, List<DataFile> files) {
+        Set<Path> changed = new HashSet<>();
+        publication.removed().forEach(path -> changed.add(root.resolve(path)));
+        publication.added().forEach(path -> changed.add(root.resolve(path)));
+        files.removeIf(f -> changed.contains(f.path()));
         Path stagedRoot = staging().resolve(publication.run());
         for (String added : publication.added()) {
-            Path staged = stagedRoot.resolve(added);
-            if (!present.contains(root.resolve(added)) && Files.exists(staged)) {
-                files.addAll(walk(staged));
+            Optional<DataFile> file = dataFile(stagedRoot.resolve(added)).or(() -> dataFile(root.resolve(added)));
+            if (file.isEmpty()) {
+                return false;
             }
+            files.add(file.get());
+        }
+        return true;
+    }
+
+    private static Optional<DataFile> dataFile(Path path) {
+        try {
+            BasicFileAttributes a = Files.readAttributes(path, BasicFileAttributes.class);
+            return Optional.of(new DataFile(path, a.size(), a.lastModifiedTime().toMillis()));
+        } catch (NoSuchFileException e) {
+            return Optional.empty();
+        } catch (IOException e) {
+            throw Io.failure("read", path, e);
         }
     }
 
@@ -246,6 +317,9 @@ public final class DatasetFolder {
             }
         }
         removeEmptyFolders(publication.removed());
+        Path written = generation().resolveSibling("generation." + publication.run());
+        Files.writeString(written, publication.run());
+        Files.move(written, generation(), StandardCopyOption.ATOMIC_MOVE);
         Files.deleteIfExists(record());
     }
 

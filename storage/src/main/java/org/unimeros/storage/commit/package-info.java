@@ -8,13 +8,15 @@
  *     staging/RUN/day=…/FILE             files of a run that is not published yet
  *     staging/RUN.lock                   held by the process that writes the run
  *     publication.json                   a publication that is under way
+ *     generation                         the run that was published last
  *     publish.lock                       held while publishing
  * </pre>
  *
  * A run writes below {@code staging/RUN}. To publish, it writes {@code publication.json}, which lists the files to be
  * moved in and those to be removed, under another name and renames it: that is the one step. Then it moves, removes, and
  * deletes the record. Whoever lists the dataset while the record is there sees the result of the publication already:
- * listed files at their old or new place, and none of the removed ones. Whoever writes next completes the record of a
+ * listed files at their old or new place, and none of the removed ones; a listing during which the record or the
+ * generation changed is made again. Whoever writes next completes the record of a
  * process that died, and deletes the staging folders whose locks nobody holds.
  */
 package org.unimeros.storage.commit;

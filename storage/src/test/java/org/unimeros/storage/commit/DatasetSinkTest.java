@@ -80,7 +80,7 @@ class DatasetSinkTest {
         try (Stream<Path> all = Files.walk(root.resolve("d"))) {
             return all.filter(Files::isRegularFile)
                     .map(p -> root.resolve("d").relativize(p).toString())
-                    .filter(p -> p.startsWith("_unimeros") && !p.endsWith("publish.lock"))
+                    .filter(p -> p.startsWith("_unimeros") && !p.endsWith("publish.lock") && !p.endsWith("generation"))
                     .toList();
         }
     }

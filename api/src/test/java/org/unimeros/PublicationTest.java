@@ -1,0 +1,148 @@
+package org.unimeros;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import java.util.concurrent.ConcurrentSkipListSet;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.engine.error.UnimerosException;
+
+/** Readers and writers at the same time. */
+class PublicationTest {
+
+    private static final int ROWS = 600;
+    private static final int VERSIONS = 25;
+
+    @TempDir
+    Path root;
+
+    private Settings settings() {
+        return Settings.defaults().with("runs.folder", "").with("split.target", "2kB");
+    }
+
+    private void writeInput() throws IOException {
+        StringBuilder text = new StringBuilder("id,part\n");
+        for (int i = 0; i < ROWS; i++) {
+            text.append(i).append(',').append(i % 6).append('\n');
+        }
+        Files.writeString(root.resolve("in.csv"), text);
+    }
+
+    private void writeVersion(Engine engine, int version) {
+        engine.read(root.resolve("in.csv").toString())
+                .derive("version", String.valueOf(version))
+                .write(
+                        root.resolve("d").toString(),
+                        as -> as.csv().partitionedBy("part").replacing());
+    }
+
+    /** Every look sees one version, whole; a file that goes away under a slow reader is an error and never wrong rows. */
+    @Test
+    void readersSeeOneVersionWhole() throws Exception {
+        writeInput();
+        AtomicBoolean done = new AtomicBoolean();
+        Set<String> wrong = new ConcurrentSkipListSet<>();
+        AtomicInteger looks = new AtomicInteger();
+        try (Engine engine = Engine.local(settings())) {
+            writeVersion(engine, 0);
+            List<Thread> readers = new ArrayList<>();
+            for (int r = 0; r < 2; r++) {
+                readers.add(Thread.ofPlatform().start(() -> {
+                    while (!done.get()) {
+                        look(engine, wrong, looks);
+                    }
+                }));
+            }
+            for (int version = 1; version <= VERSIONS; version++) {
+                writeVersion(engine, version);
+            }
+            done.set(true);
+            for (Thread reader : readers) {
+                reader.join();
+            }
+            assertEquals(Set.of(), wrong);
+            assertTrue(looks.get() > 0, "nobody looked");
+            Table last = engine.sql(
+                            "select min(version) a, max(version) b, count(*) n from '" + root.resolve("d") + "'")
+                    .fetch();
+            assertEquals(VERSIONS + " | " + VERSIONS + " | " + ROWS, last.row(0).toString());
+        }
+    }
+
+    private void look(Engine engine, Set<String> wrong, AtomicInteger looks) {
+        try {
+            Table table = engine.sql("select version, count(*) n from '" + root.resolve("d") + "' group by version")
+                    .fetch();
+            looks.incrementAndGet();
+            if (table.size() != 1 || table.row(0).longValue("n") != ROWS) {
+                wrong.add(table.rows().toString());
+            }
+        } catch (UnimerosException e) {
+            if (!e.getMessage().contains("does not exist")) {
+                wrong.add(e.getMessage());
+            }
+        }
+    }
+
+    @Test
+    void writersAtTheSameTimeAllGetTheirRowsIn() throws Exception {
+        writeInput();
+        try (Engine engine = Engine.local(settings())) {
+            List<Thread> writers = new ArrayList<>();
+            for (int w = 0; w < 4; w++) {
+                int version = w;
+                writers.add(Thread.ofPlatform()
+                        .start(() -> engine.read(root.resolve("in.csv").toString())
+                                .derive("version", String.valueOf(version))
+                                .write(
+                                        root.resolve("all").toString(),
+                                        as -> as.json().partitionedBy("part").appending())));
+            }
+            for (Thread writer : writers) {
+                writer.join();
+            }
+            Table counts = engine.sql("select version, count(*) n, count(id) i from '" + root.resolve("all")
+                            + "' group by version order by version")
+                    .fetch();
+            assertEquals(4, counts.size());
+            counts.rows().forEach(r -> assertEquals(ROWS, r.longValue("n")));
+        }
+        try (Stream<Path> left = Files.walk(root.resolve("all/_unimeros/staging"))) {
+            assertEquals(1, left.count(), "something was left in staging");
+        }
+    }
+
+    @Test
+    void morePartitionsThanOpenFilesAreWrittenAllTheSame() {
+        try (Engine engine = Engine.local(settings())) {
+            StringBuilder text = new StringBuilder("id,part\n");
+            for (int i = 0; i < 3000; i++) {
+                text.append(i).append(',').append(i % 700).append('\n');
+            }
+            Files.writeString(root.resolve("many.csv"), text);
+            Run run = engine.read(root.resolve("many.csv").toString())
+                    .write(root.resolve("parts").toString(), as -> as.parquet().partitionedBy("part"));
+            assertEquals(3000, run.rows());
+            Table back = engine.sql("select count(*) n, sum(id) s, max(part) p from '" + root.resolve("parts") + "'")
+                    .fetch();
+            assertEquals("3000 | 4498500 | 699", back.row(0).toString());
+            assertEquals(
+                    700,
+                    engine.inspect(root.resolve("parts").toString())
+                            .partitions()
+                            .size());
+        } catch (IOException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+}

@@ -1,0 +1,125 @@
+package org.unimeros.cli;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.util.List;
+import java.util.Map;
+import java.util.OptionalLong;
+import java.util.concurrent.atomic.AtomicLong;
+import org.junit.jupiter.api.Test;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.operator.StepMetrics;
+import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.stage.Estimate;
+import org.unimeros.engine.stage.Output;
+import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.Source;
+import org.unimeros.engine.stage.Stage;
+import picocli.CommandLine.TypeConversionException;
+
+class ConsoleTest {
+
+    private final StringWriter text = new StringWriter();
+    private final AtomicLong clock = new AtomicLong(1_000_000);
+
+    private Progress progress(Terminal terminal) {
+        return new Progress(new PrintWriter(text), terminal, clock::get);
+    }
+
+    private static PhysicalPlan plan() {
+        Stage stage = new Stage(
+                1,
+                List.of(new Stage.Pipeline(new Source.Given(1, List.of()), List.of())),
+                new Output.ToResult(2),
+                new Schema(List.of()),
+                Estimate.UNKNOWN,
+                OptionalLong.empty());
+        return new PhysicalPlan(List.of(stage), new Schema(List.of()));
+    }
+
+    private void play(Progress progress) {
+        progress.happened(new RunEvent.RunStarted(0, "r", "t", plan(), Map.of()));
+        progress.happened(new RunEvent.StageStarted(0, 1, 4));
+        for (int task = 0; task < 2; task++) {
+            clock.addAndGet(1000);
+            progress.happened(new RunEvent.AttemptFinished(
+                    0, new AttemptId(1, task, 0), 0, 10, Map.of(1, new StepMetrics(500, 2048, 1))));
+        }
+    }
+
+    @Test
+    void progressTellsStageTasksRowsBytesAndTimeLeft() {
+        Progress progress = progress(new Terminal(true, true, 120));
+        play(progress);
+        String line = text.toString().substring(text.toString().lastIndexOf('\r'));
+        assertTrue(
+                line.endsWith(
+                        "[==========          ] stage 1 of 1, 2 of 4 tasks, 1,000 rows, 4.0 kB, 2.0 s left in stage"),
+                line);
+        progress.happened(new RunEvent.RunEnded(0, "done", null, 1, 0, 0));
+        assertTrue(text.toString().endsWith("\r\u001b[K"), "the line was not taken away");
+    }
+
+    @Test
+    void progressIsCutToTheScreenAndQuietElsewhere() {
+        play(progress(new Terminal(true, true, 40)));
+        for (String line : text.toString().split("\r")) {
+            assertTrue(line.replace("\u001b[K", "").length() < 40, line);
+        }
+        text.getBuffer().setLength(0);
+        play(progress(Terminal.NONE));
+        assertEquals("", text.toString());
+    }
+
+    @Test
+    void theLauncherTellsWhatTheScreenIs() {
+        assertEquals(new Terminal(true, true, 132), Terminal.of(Map.of("UNIMEROS_TERMINAL", " out err 132")));
+        assertEquals(new Terminal(false, true, 80), Terminal.of(Map.of("UNIMEROS_TERMINAL", "err 80")));
+        assertEquals(Terminal.NONE, Terminal.of(Map.of()));
+    }
+
+    @Test
+    void numbersOfRowsHaveUnits() {
+        RowCount rows = new RowCount();
+        assertEquals(10_000L, rows.convert("10k"));
+        assertEquals(1_000_000L, rows.convert("1M"));
+        assertEquals(2_000_000_000L, rows.convert("2g"));
+        assertEquals(17L, rows.convert("17"));
+        for (String wrong : List.of("", "k", "1.5m", "ten", "99999999999999999999", "9999999999999g")) {
+            assertThrows(TypeConversionException.class, () -> rows.convert(wrong), wrong);
+        }
+    }
+
+    @Test
+    void valuesKeepTheirFormInEveryOutput() {
+        String sql =
+                "select 'a,\"b\"' as t, null as n, '' as e, 1.50 as d, true as b, 2 as i, 'x' || 'y' as \"odd name\","
+                        + " cast('NaN' as double) as nan";
+        assertEquals(
+                "t,n,e,d,b,i,odd name,nan\n\"a,\"\"b\"\"\",,\"\",1.50,true,2,xy,NaN\n",
+                Commands.run(Terminal.NONE, "query", sql, "--csv").out());
+        assertEquals(
+                "{\"t\":\"a,\\\"b\\\"\",\"n\":null,\"e\":\"\",\"d\":1.50,\"b\":true,\"i\":2,\"odd name\":\"xy\",\"nan\":\"NaN\"}\n",
+                Commands.run(Terminal.NONE, "query", sql, "--json").out());
+        String table = Commands.run(Terminal.NONE, "query", sql).out();
+        assertTrue(table.contains("a,\"b\"  null"), table);
+        assertFalse(table.contains("\t"), table);
+    }
+
+    @Test
+    void cellsOfWideTablesAreCutOnAScreenOnly() {
+        String sql = "select '" + "long ".repeat(40) + "' as a, '" + "wide ".repeat(40) + "' as b";
+        String screen =
+                Commands.run(new Terminal(true, false, 70), "query", sql).out();
+        assertTrue(screen.lines().allMatch(l -> l.length() <= 70), screen);
+        assertTrue(screen.contains("…"), screen);
+        String piped = Commands.run(Terminal.NONE, "query", sql).out();
+        assertFalse(piped.contains("…"), piped);
+    }
+}

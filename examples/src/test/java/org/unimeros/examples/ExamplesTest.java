@@ -1,0 +1,160 @@
+package org.unimeros.examples;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import com.fasterxml.jackson.core.JsonFactory;
+import com.fasterxml.jackson.core.JsonParser;
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.core.JsonToken;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.LocalDate;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.Engine;
+import org.unimeros.Run;
+import org.unimeros.Settings;
+import org.unimeros.Table;
+import org.unimeros.examples.data.DemoData;
+
+/** The examples give what a few lines of plain Java find in the files. */
+class ExamplesTest {
+
+    @TempDir
+    static Path root;
+
+    /** A scan as it stands in a file. */
+    private record Scan(long id, long parcel, String depot, String kind, long at, LocalDate day) {}
+
+    private static final List<Scan> SCANS = new ArrayList<>();
+    private static Settings settings;
+
+    @BeforeAll
+    static void makeAndReadTheData() throws IOException {
+        DemoData.Made made = DemoData.make(root.resolve("demo"), 20_000, 5, n -> {});
+        settings = Settings.defaults().with("runs.folder", "").with("bad-records", "skip");
+        try (Stream<Path> files = Files.walk(root.resolve("demo/scans"))) {
+            for (Path file : files.filter(Files::isRegularFile).sorted().toList()) {
+                String day =
+                        file.getParent().getParent().getFileName().toString().substring(4);
+                for (String line : Files.readAllLines(file)) {
+                    add(line, LocalDate.parse(day));
+                }
+            }
+        }
+        assertEquals(made.scans(), SCANS.size());
+    }
+
+    private static void add(String line, LocalDate day) throws IOException {
+        Map<String, String> fields = new HashMap<>();
+        try (JsonParser parser = new JsonFactory().createParser(line)) {
+            String name = null;
+            for (JsonToken token = parser.nextToken(); token != null; token = parser.nextToken()) {
+                if (token == JsonToken.FIELD_NAME) {
+                    name = parser.currentName();
+                } else if (token.isScalarValue()) {
+                    fields.put(name, parser.getText());
+                }
+            }
+            SCANS.add(new Scan(
+                    Long.parseLong(fields.get("scan_id")),
+                    Long.parseLong(fields.get("parcel_id")),
+                    fields.get("depot_id"),
+                    fields.get("kind"),
+                    Long.parseLong(fields.get("at")),
+                    day));
+        } catch (JsonProcessingException | NumberFormatException e) {
+            assertTrue(line.length() < 90, "a line that is not one of the broken ones: " + line);
+        }
+    }
+
+    private static Engine open() {
+        return Engine.local(settings);
+    }
+
+    @Test
+    void dailyScansAreThoseInTheFiles() {
+        Map<String, Long> expected = new TreeMap<>();
+        SCANS.forEach(s -> expected.merge(s.day + " " + s.depot, 1L, Long::sum));
+        try (Engine engine = open()) {
+            Run run = DailyScansPerDepot.run(engine, root.resolve("demo"), root.resolve("out"));
+            assertEquals(expected.size(), run.rows());
+            assertTrue(run.skippedRecords() > 0);
+            Map<String, Long> counted = new TreeMap<>();
+            Table table = engine.read(root.resolve("out/depot_days").toString()).fetch();
+            table.rows().forEach(r -> counted.put(r.text("day") + " " + r.text("depot_id"), r.longValue("scans")));
+            // One broken line is a scan to a job that does not read its number.
+            long more = counted.values().stream().mapToLong(n -> n).sum() - SCANS.size();
+            assertTrue(more >= 0 && more <= 1, "counted " + more + " more");
+            long different = expected.entrySet().stream()
+                    .filter(e -> !e.getValue().equals(counted.get(e.getKey())))
+                    .count();
+            assertEquals(more, different);
+            DailyScansPerDepot.run(engine, root.resolve("demo"), root.resolve("out"));
+            assertEquals(
+                    table.size(),
+                    engine.read(root.resolve("out/depot_days").toString()).count());
+        }
+    }
+
+    @Test
+    void everyWeighedParcelIsEnrichedOnce() throws IOException {
+        List<String> shippers = Files.readAllLines(root.resolve("demo/shippers.csv"));
+        try (Engine engine = open()) {
+            Run run = EnrichedParcels.run(engine, root.resolve("demo"), root.resolve("out"));
+            long weighed = engine.read(root.resolve("demo/parcels").toString())
+                    .where("weight_g is not null")
+                    .count();
+            assertEquals(weighed, run.rows());
+            assertEquals(6, run.files());
+            Table gold = engine.sql("select count(*) n, count(shipper) s, count(depot) d, min(weight_kg) w from '"
+                            + root.resolve("out/enriched_parcels") + "' where tier = 'gold'")
+                    .fetch();
+            assertTrue(gold.row(0).longValue("n") > weighed / 3, gold.row(0).toString());
+            assertEquals(gold.row(0).longValue("n"), gold.row(0).longValue("s"));
+            assertEquals(gold.row(0).longValue("n"), gold.row(0).longValue("d"));
+            assertTrue(gold.row(0).doubleValue("w") >= 0.08);
+            assertEquals(501, shippers.size());
+        }
+    }
+
+    @Test
+    void handoversAreFoundInTheirWindow() {
+        LocalDate from = LocalDate.of(2031, 3, 4);
+        LocalDate to = LocalDate.of(2031, 3, 6);
+        long windowEnd = to.toEpochDay() * 86_400_000L + 45 * 60_000L;
+        Map<Long, Boolean> expected = new TreeMap<>();
+        for (Scan a : SCANS) {
+            if (a.kind.equals("arrival") && !a.day.isBefore(from) && a.day.isBefore(to)) {
+                boolean followed = SCANS.stream()
+                        .anyMatch(h -> h.kind.equals("handover")
+                                && h.parcel == a.parcel
+                                && !h.day.isBefore(from)
+                                && !h.day.isAfter(to)
+                                && h.at < windowEnd
+                                && h.at >= a.at
+                                && h.at <= a.at + 45 * 60_000L);
+                expected.put(a.id, followed);
+            }
+        }
+        try (Engine engine = open()) {
+            HandoverWithin45Minutes.run(engine, root.resolve("demo"), root.resolve("out"), from, to);
+            Map<Long, Boolean> found = new TreeMap<>();
+            engine.read(root.resolve("out/handovers").toString())
+                    .fetch()
+                    .rows()
+                    .forEach(r -> found.put(r.longValue("scan_id"), r.booleanValue("followed")));
+            assertEquals(expected, found);
+            assertTrue(expected.containsValue(true) && expected.containsValue(false));
+        }
+    }
+}

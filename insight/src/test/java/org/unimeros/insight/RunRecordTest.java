@@ -1,0 +1,151 @@
+package org.unimeros.insight;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.OptionalLong;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.operator.StepMetrics;
+import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.stage.Estimate;
+import org.unimeros.engine.stage.Output;
+import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.Source;
+import org.unimeros.engine.stage.Stage;
+import org.unimeros.engine.stage.Step;
+
+class RunRecordTest {
+
+    @TempDir
+    Path folder;
+
+    private Path path;
+    private final List<String> complaints = new ArrayList<>();
+
+    @BeforeEach
+    void choosePath() {
+        path = folder.resolve("deeper/run.jsonl");
+    }
+
+    private static List<RunEvent> events() {
+        Stage stage = new Stage(
+                1,
+                List.of(new Stage.Pipeline(new Source.Given(1, List.of()), List.of(new Step.Take(2, 0, 5)))),
+                new Output.ToResult(3),
+                new Schema(List.of()),
+                Estimate.UNKNOWN,
+                OptionalLong.empty());
+        PhysicalPlan plan = new PhysicalPlan(List.of(stage), new Schema(List.of()));
+        Map<Integer, StepMetrics> steps = Map.of(
+                1, new StepMetrics(100, 4096, 3_000_000), 2, new StepMetrics(100, 0, 0), 3, new StepMetrics(5, 80, 9));
+        return List.of(
+                new RunEvent.RunStarted(1000, "r1", "select \"x\"\nfrom y", plan, Map.of("slots", "2")),
+                new RunEvent.StageStarted(1010, 1, 3),
+                new RunEvent.AttemptStarted(1011, new AttemptId(1, 0, 0), 0, "a.csv"),
+                new RunEvent.AttemptStarted(1012, new AttemptId(1, 1, 0), 1, "b.csv"),
+                new RunEvent.AttemptFailed(1013, new AttemptId(1, 1, 0), 1, "disk is full"),
+                new RunEvent.AttemptFinished(1261, new AttemptId(1, 0, 0), 0, 5, steps),
+                new RunEvent.Warning(1262, "careful"),
+                new RunEvent.RecordsSkipped(1263, 2, List.of("a.csv:7: broken"), "bad/r1.txt"),
+                new RunEvent.StageFinished(1264, 1),
+                new RunEvent.RunEnded(1300, "done", null, 5, 0, 0));
+    }
+
+    private void write(int count) {
+        try (RunRecordWriter writer = new RunRecordWriter(path, complaints::add)) {
+            events().subList(0, count).forEach(writer::happened);
+        }
+    }
+
+    @Test
+    void whatIsWrittenIsPrintedWithThePlan() {
+        write(10);
+        assertEquals("""
+                run r1, done in 300 ms, 5 rows
+                select "x"
+                from y
+
+                stage 1: 1 of 3 tasks needed, 254 ms, slowest task 250 ms, 1 failed
+                  result
+                      -> 5 rows, 80 B, 0 ms of task time
+                    take 5
+                        -> 100 rows in, 0 ms of task time
+                    given rows
+                        -> 100 rows out, 4.0 kB, 3 ms of task time
+                warning: careful
+                warning: 2 bad records left out and kept in bad/r1.txt, such as: a.csv:7: broken
+                record: %s
+                """.formatted(path), RunRecord.read(path).print());
+        assertEquals(List.of(), complaints);
+    }
+
+    @Test
+    void aLineIsOneEventWithItsNameAndTime() throws IOException {
+        write(10);
+        List<String> lines = Files.readAllLines(path);
+        assertEquals(10, lines.size());
+        assertTrue(
+                lines.get(0).startsWith("{\"event\":\"run-started\",\"at\":1000,\"version\":1,\"run\":\"r1\""),
+                lines.get(0));
+        assertTrue(lines.get(5).contains("\"1\":[100,4096,3000000]"), lines.get(5));
+        assertTrue(lines.get(9).contains("\"state\":\"done\""), lines.get(9));
+    }
+
+    @Test
+    void theRecordOfARunThatWasKilledIsReadAsFarAsItGoes() throws IOException {
+        write(10);
+        byte[] all = Files.readAllBytes(path);
+        String first = Files.readAllLines(path).get(0);
+        for (int length = first.length() + 1; length < all.length; length += 17) {
+            Files.write(path, Arrays.copyOf(all, length));
+            RunRecord record = RunRecord.read(path);
+            assertEquals("r1", record.run());
+            assertTrue(record.print().startsWith("run r1, "), record.print());
+        }
+        write(4);
+        assertEquals("unfinished", RunRecord.read(path).state());
+        assertTrue(
+                RunRecord.read(path).print().contains("0 of 3 tasks needed, not finished"),
+                RunRecord.read(path).print());
+    }
+
+    @Test
+    void eventsOfLaterVersionsAreLeftOut() throws IOException {
+        write(10);
+        Files.writeString(path, Files.readString(path) + "{\"event\":\"something-new\",\"at\":2000}\n");
+        assertEquals("done", RunRecord.read(path).state());
+    }
+
+    @Test
+    void whatIsNoRecordIsRefused() throws IOException {
+        assertThrows(UserMistake.class, () -> RunRecord.read(folder.resolve("none")));
+        for (String text : List.of("", "hello\n", "[1]\n", "{\"a\":1}\n", "{\"event\":\"run-started\"}\nmore\n")) {
+            Path file = folder.resolve("x.jsonl");
+            Files.writeString(file, text);
+            BadData e = assertThrows(BadData.class, () -> RunRecord.read(file), text);
+            assertTrue(e.getMessage().contains("x.jsonl"), e.getMessage());
+        }
+    }
+
+    @Test
+    void aRecordThatCannotBeWrittenIsReportedOnceAndDisturbsNothing() throws IOException {
+        Files.writeString(folder.resolve("deeper"), "a file where a folder should be");
+        write(10);
+        assertEquals(1, complaints.size());
+        assertTrue(complaints.get(0).contains("cannot be written"), complaints.get(0));
+    }
+}
