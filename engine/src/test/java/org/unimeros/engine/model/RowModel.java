@@ -263,13 +263,11 @@ public final class RowModel {
     }
 
     private static Object call(Call c, List<Object> row) {
+        // Every argument is evaluated, and may fail, also beside a null.
         List<Object> args = new ArrayList<>();
-        for (Expression arg : c.args()) {
-            Object v = value(arg, row);
-            if (v == null) {
-                return null;
-            }
-            args.add(v);
+        c.args().forEach(arg -> args.add(value(arg, row)));
+        if (args.contains(null)) {
+            return null;
         }
         Object a = args.get(0);
         Object b = args.size() > 1 ? args.get(1) : null;

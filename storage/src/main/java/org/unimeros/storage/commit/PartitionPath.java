@@ -32,8 +32,8 @@ public final class PartitionPath {
     private static String escape(String text) {
         StringBuilder out = new StringBuilder();
         for (char c : text.toCharArray()) {
-            boolean plain = c > ' ' && "%=/\\:*?\"<>|".indexOf(c) < 0 && c != 0x7F;
-            out.append(plain || c == ' ' ? String.valueOf(c) : String.format("%%%02X", (int) c));
+            boolean plain = c >= ' ' && c != 0x7F && "%=/\\:*?\"<>|".indexOf(c) < 0;
+            out.append(plain ? String.valueOf(c) : String.format("%%%02X", (int) c));
         }
         return out.toString();
     }
@@ -46,8 +46,9 @@ public final class PartitionPath {
         byte[] out = new byte[in.length];
         int n = 0;
         for (int i = 0; i < in.length; i++) {
-            int high = i + 2 <= in.length - 1 ? Character.digit(in[i + 1], 16) : -1;
-            int low = i + 2 <= in.length - 1 ? Character.digit(in[i + 2], 16) : -1;
+            boolean room = i + 2 < in.length;
+            int high = room ? Character.digit(in[i + 1], 16) : -1;
+            int low = room ? Character.digit(in[i + 2], 16) : -1;
             if (in[i] == '%' && high >= 0 && low >= 0) {
                 out[n++] = (byte) (high << 4 | low);
                 i += 2;
