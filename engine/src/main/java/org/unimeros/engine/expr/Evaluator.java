@@ -271,16 +271,22 @@ public final class Evaluator {
         }
         Set<Object> set = lists.computeIfAbsent(in, list -> {
             Set<Object> values = new HashSet<>();
-            list.values().forEach(v -> values.add(v.value()));
+            list.values().forEach(v -> values.add(canonical(v.value())));
             return values;
         });
         for (int i = 0; i < rows; i++) {
             if (!operand.isNull(i)
-                    && set.contains(Values.get(operand, i, in.operand().type()))) {
+                    && set.contains(
+                            canonical(Values.get(operand, i, in.operand().type())))) {
                 Bits.set(out, i);
             }
         }
         return new BooleanColumn(out, operand.nulls());
+    }
+
+    /** The two zeros are equal. */
+    private static Object canonical(Object value) {
+        return value instanceof Double d ? (Object) (d + 0.0) : value;
     }
 
     private Column choose(Case choice, Batch batch) {

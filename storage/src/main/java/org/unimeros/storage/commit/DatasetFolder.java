@@ -225,8 +225,10 @@ public final class DatasetFolder {
 
     /** A folder for the files of one run, and the lock that keeps others from removing it. */
     record StagingArea(Path folder, Path lockFile, FileChannel lock) {
-        void release() throws IOException {
-            delete(folder);
+        void release(boolean keepFiles) throws IOException {
+            if (!keepFiles) {
+                delete(folder);
+            }
             lock.close();
             Files.deleteIfExists(lockFile);
         }
@@ -238,10 +240,7 @@ public final class DatasetFolder {
             return;
         }
         underLock(() -> {
-            Optional<Publication> leftover = Publication.read(record());
-            if (leftover.isPresent()) {
-                carryOut(leftover.get());
-            }
+            completeRecorded();
             removeDeadStaging();
         });
     }
@@ -296,14 +295,21 @@ public final class DatasetFolder {
         }
     }
 
-    /** Records a publication, which is the step that counts, and carries it out. */
-    void publish(Publication publication) throws IOException {
+    /** Records a publication, which is the step that counts: from now on it will be carried out, by whoever comes next. */
+    void record(Publication publication) throws IOException {
         publication.write(record());
-        carryOut(publication);
+    }
+
+    /** Carries out a publication that a process recorded and did not complete. */
+    void completeRecorded() throws IOException {
+        Optional<Publication> leftover = Publication.read(record());
+        if (leftover.isPresent()) {
+            carryOut(leftover.get());
+        }
     }
 
     /** Every step can be done again, so that another process can take over at any point. */
-    private void carryOut(Publication publication) throws IOException {
+    void carryOut(Publication publication) throws IOException {
         Path stagedRoot = staging().resolve(publication.run());
         for (String removed : publication.removed()) {
             Files.deleteIfExists(root.resolve(removed));

@@ -25,6 +25,9 @@ public final class DatasetSink implements TableSink {
     private final DatasetFolder folder;
     private DatasetFolder.StagingArea staging;
 
+    /** Whether a publication was recorded and not carried out; then the files in staging belong to it. */
+    private boolean recorded;
+
     /**
      * Checks what can be checked before anything runs.
      *
@@ -104,7 +107,12 @@ public final class DatasetSink implements TableSink {
         begin();
         List<String> added = outputs.stream().flatMap(o -> o.files().stream()).toList();
         folder.underLock(() -> {
-            folder.publish(new Publication(run, added, removed(added)));
+            folder.completeRecorded();
+            Publication publication = new Publication(run, added, removed(added));
+            folder.record(publication);
+            recorded = true;
+            folder.carryOut(publication);
+            recorded = false;
             release();
         });
     }
@@ -144,7 +152,7 @@ public final class DatasetSink implements TableSink {
     }
 
     private void release() throws IOException {
-        staging.release();
+        staging.release(recorded);
         staging = null;
     }
 }

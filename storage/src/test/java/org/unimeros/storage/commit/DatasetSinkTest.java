@@ -22,6 +22,7 @@ import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.source.TableSink.TaskWriter;
@@ -197,6 +198,34 @@ class DatasetSinkTest {
         UserMistake e = assertThrows(UserMistake.class, () -> second.publish(List.of(b)));
         assertTrue(e.getMessage().contains("another run has written"), e.getMessage());
         second.abandon();
+    }
+
+    @Test
+    void whoeverPublishesCompletesFirstWhatADeadProcessRecordedMeanwhile() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a", 2, "b", 3, "c");
+        DatasetSink sink = sink(WriteMode.APPEND, "r2");
+        TaskOutput output = write(sink, 0, rows(30, "c"));
+        crashWhilePublishing(1, 1);
+        sink.publish(List.of(output));
+        assertEquals(Map.of("day=a", List.of("10"), "day=b", List.of("20"), "day=c", List.of("3", "30")), seen());
+    }
+
+    /** Something is in the way of a file that is to be moved in, so that a recorded publication stops in the middle. */
+    @Test
+    void aPublicationThatStopsInTheMiddleIsCompletedLater() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a", 2, "b");
+        Path obstacle = Files.createDirectories(root.resolve("d/day=b/r2-00000-0-1.csv/inside"));
+        DatasetSink sink = sink(WriteMode.REPLACE, "r2");
+        TaskOutput output = write(sink, 0, rows(10, "a", 20, "b"));
+        assertThrows(ResourceFailure.class, () -> sink.publish(List.of(output)));
+        sink.abandon();
+        Files.delete(obstacle);
+        Files.delete(obstacle.getParent());
+        Map<String, List<String>> after = Map.of("day=a", List.of("10"), "day=b", List.of("20"));
+        assertEquals(after, seen());
+        new DatasetFolder(root.resolve("d")).completeLeftovers();
+        assertEquals(after, seen());
+        assertEquals(List.of(), leftBehind());
     }
 
     @Test
