@@ -290,28 +290,54 @@ public final class Evaluator {
     }
 
     private Column choose(Case choice, Batch batch) {
-        int rows = batch.rowCount();
-        int[] origin = new int[rows];
-        int[] place = new int[rows];
-        int[] open = new int[rows];
-        for (int i = 0; i < rows; i++) {
-            open[i] = i;
-        }
-        int openCount = rows;
-        List<Column> results = new ArrayList<>();
+        Choice choosing = new Choice(batch);
         for (Case.Branch branch : choice.branches()) {
-            Batch rest = openCount == rows ? batch : batch.select(open, openCount);
-            BooleanColumn truth = (BooleanColumn) evaluate(branch.condition(), rest);
-            int[] hits = new int[openCount];
-            long[] hitBits = trueBits(truth, openCount);
-            int n = Bits.indices(hitBits, openCount, hits);
-            if (n > 0) {
-                for (int i = 0; i < n; i++) {
-                    origin[open[hits[i]]] = results.size();
-                    place[open[hits[i]]] = i;
-                }
-                results.add(evaluate(branch.result(), n == openCount ? rest : rest.select(hits, n)));
+            if (choosing.openCount > 0) {
+                choosing.branch(branch);
             }
+        }
+        if (choosing.openCount > 0) {
+            choosing.otherwise(choice.otherwise());
+        }
+        return choosing.column(choice.type());
+    }
+
+    /** The rows of a batch as they find their branch: which are still open, and where the others have their result. */
+    private final class Choice {
+        private final Batch batch;
+        private final int[] origin;
+        private final int[] place;
+        private final int[] open;
+        private final List<Column> results = new ArrayList<>();
+        private int openCount;
+
+        Choice(Batch batch) {
+            this.batch = batch;
+            this.openCount = batch.rowCount();
+            this.origin = new int[openCount];
+            this.place = new int[openCount];
+            this.open = new int[openCount];
+            Arrays.setAll(open, i -> i);
+        }
+
+        private Batch openRows() {
+            return openCount == batch.rowCount() ? batch : batch.select(open, openCount);
+        }
+
+        /** Settles the open rows for which the condition is true. */
+        void branch(Case.Branch branch) {
+            Batch rest = openRows();
+            long[] hitBits = trueBits((BooleanColumn) evaluate(branch.condition(), rest), openCount);
+            int[] hits = new int[openCount];
+            int n = Bits.indices(hitBits, openCount, hits);
+            if (n == 0) {
+                return;
+            }
+            for (int i = 0; i < n; i++) {
+                origin[open[hits[i]]] = results.size();
+                place[open[hits[i]]] = i;
+            }
+            results.add(evaluate(branch.result(), n == openCount ? rest : rest.select(hits, n)));
             int left = 0;
             for (int i = 0; i < openCount; i++) {
                 if (!Bits.get(hitBits, i)) {
@@ -319,26 +345,27 @@ public final class Evaluator {
                 }
             }
             openCount = left;
-            if (openCount == 0) {
-                break;
-            }
         }
-        if (openCount > 0) {
+
+        /** Settles all rows that are still open. */
+        void otherwise(Expression result) {
             for (int i = 0; i < openCount; i++) {
                 origin[open[i]] = results.size();
                 place[open[i]] = i;
             }
-            Batch rest = openCount == rows ? batch : batch.select(open, openCount);
-            results.add(evaluate(choice.otherwise(), rest));
+            results.add(evaluate(result, openRows()));
         }
-        if (results.size() == 1) {
-            return results.get(0);
+
+        Column column(DataType type) {
+            if (results.size() == 1) {
+                return results.get(0);
+            }
+            ColumnBuilder out = ColumnBuilder.of(type);
+            for (int i = 0; i < origin.length; i++) {
+                out.append(results.get(origin[i]), place[i]);
+            }
+            return out.build();
         }
-        ColumnBuilder out = ColumnBuilder.of(choice.type());
-        for (int i = 0; i < rows; i++) {
-            out.append(results.get(origin[i]), place[i]);
-        }
-        return out.build();
     }
 
     /** The value of an expression that reads no column. */

@@ -17,6 +17,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.logging.Level;
+import java.util.logging.Logger;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.BadData;
@@ -51,6 +53,9 @@ public final class ParquetFormat implements Format {
         }
     };
 
+    /** Held, because a logger that nobody holds forgets its level. */
+    private final Logger libraryLog = Logger.getLogger("dev.hardwood");
+
     private final Watchdog watchdog;
 
     public ParquetFormat() {
@@ -60,6 +65,9 @@ public final class ParquetFormat implements Format {
     /** @param patience how long a batch may take to be read */
     ParquetFormat(Duration patience) {
         this.watchdog = new Watchdog(patience);
+        if (libraryLog.getLevel() == null) {
+            libraryLog.setLevel(Level.WARNING);
+        }
     }
 
     @Override
