@@ -191,11 +191,11 @@ class LocalRunnerTest {
         TableSource table =
                 new Scripted(1000, (split, times, batch, context) -> batch == 0 ? one(split) : null, opened);
         Plan plan = PlanBuilder.limit(PlanBuilder.scan(table, null), 0, 5);
-        RunOutcome outcome = TestRuns.run(physical(plan), settings(2, BadRecordPolicy.FAIL), x -> {});
+        RunOutcome outcome = TestRuns.run(physical(plan), settings(1, BadRecordPolicy.FAIL), x -> {});
         assertEquals(
                 List.of(0L, 1L, 2L, 3L, 4L),
                 rows(outcome).stream().map(r -> r.get(0)).toList());
-        assertTrue(opened.get() < 20, "opened " + opened.get());
+        assertTrue(opened.get() <= 6, "opened " + opened.get());
     }
 
     @Test
