@@ -34,7 +34,7 @@ class DamagedFileTest {
     @TempDir
     Path folder;
 
-    private final ParquetFormat format = new ParquetFormat(Duration.ofMillis(500));
+    private final ParquetFormat format = new ParquetFormat(Duration.ofSeconds(4));
 
     private byte[] good() throws IOException {
         Path path = folder.resolve("good.parquet");
