@@ -26,6 +26,7 @@ import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.Sizes;
 import org.unimeros.engine.stage.Source;
 import org.unimeros.engine.stage.StagePlanner;
 import org.unimeros.insight.RunRecordWriter;
@@ -36,6 +37,8 @@ import org.unimeros.storage.commit.WriteSpec;
 final class Execution {
 
     private static final Logger LOG = LoggerFactory.getLogger(Execution.class);
+    private static final int MANY_FILES = 100;
+    private static final long TINY_BYTES = 1 << 20;
     private static final DateTimeFormatter ID_TIME =
             DateTimeFormatter.ofPattern("uuuuMMdd-HHmmss").withZone(ZoneOffset.UTC);
 
@@ -105,6 +108,7 @@ final class Execution {
     }
 
     private Run run(PhysicalPlan physical, RunOutcome outcome, long millis, Optional<Path> record) {
+        warnOfTinyFiles(outcome);
         long skippedFiles = 0;
         long skippedBytes = 0;
         for (ScanPlan scan : scans(physical)) {
@@ -122,6 +126,15 @@ final class Execution {
                 millis,
                 warnings,
                 record.filter(Files::exists));
+    }
+
+    /** Every task writes a file of its own per partition, so that many values and many tasks make many small files. */
+    private void warnOfTinyFiles(RunOutcome outcome) {
+        if (outcome.files() >= MANY_FILES && outcome.bytes() / outcome.files() < TINY_BYTES) {
+            warnings.add("wrote " + Sizes.count(outcome.files(), "file") + " of "
+                    + Sizes.bytes(outcome.bytes() / outcome.files())
+                    + " on average, one per task and partition; raise split.target, or partition by fewer values");
+        }
     }
 
     private static List<ScanPlan> scans(PhysicalPlan physical) {

@@ -133,6 +133,9 @@ class PublicationTest {
             Run run = engine.read(root.resolve("many.csv").toString())
                     .write(root.resolve("parts").toString(), as -> as.parquet().partitionedBy("part"));
             assertEquals(3000, run.rows());
+            assertTrue(
+                    run.warnings().get(0).contains("raise split.target"),
+                    run.warnings().toString());
             Table back = engine.sql("select count(*) n, sum(id) s, max(part) p from '" + root.resolve("parts") + "'")
                     .fetch();
             assertEquals("3000 | 4498500 | 699", back.row(0).toString());
