@@ -32,6 +32,7 @@ import org.unimeros.engine.stage.StagePlanner;
 import org.unimeros.insight.RunRecordWriter;
 import org.unimeros.storage.commit.DatasetSink;
 import org.unimeros.storage.commit.WriteSpec;
+import org.unimeros.storage.scratch.ScratchFolder;
 
 /** One run: plans it, carries it out, keeps its record. */
 final class Execution {
@@ -63,7 +64,7 @@ final class Execution {
     Table fetch(Plan plan, String title) {
         PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan), settings.forPlans());
         Finished finished = carryOut(physical, title);
-        return new Table(plan.schema(), finished.outcome.batches(), finished.run);
+        return new Table(plan.schema(), finished.outcome, finished.run);
     }
 
     Run write(Plan plan, String title, WriteSpec spec) {
@@ -98,7 +99,14 @@ final class Execution {
                 note(event);
                 listeners.forEach(l -> l.happened(event));
             };
-            runner = new LocalRunner(physical, settings.forRuns(), all, clock, System::nanoTime, new DivertedRecords());
+            runner = new LocalRunner(
+                    physical,
+                    settings.forRuns(),
+                    all,
+                    clock,
+                    System::nanoTime,
+                    new DivertedRecords(),
+                    new ScratchFolder(Path.of(settings.get(Setting.MEMORY_SCRATCH.name()))));
             active.add(this);
             RunOutcome outcome = runner.run(id, title, shownSettings());
             return new Finished(outcome, run(physical, outcome, clock.millis() - start, record));

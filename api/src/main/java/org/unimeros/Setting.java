@@ -11,6 +11,8 @@ import java.util.function.Consumer;
  */
 public record Setting(String name, String defaultValue, String unit, String description, Consumer<String> check) {
 
+    private static final long LEAST_MEMORY = 64 << 20;
+
     static final Setting SLOTS = new Setting(
             "slots",
             "0",
@@ -41,6 +43,18 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "bytes",
             "Small parts are merged up to this size; 0 merges none.",
             v -> bytes(v, 0));
+    static final Setting MEMORY_BUDGET = new Setting(
+            "memory.budget",
+            "0",
+            "bytes",
+            "What a run may hold in memory; the rest is spilled. 0 is half of the memory of the process.",
+            v -> bytesOrNone(v, LEAST_MEMORY));
+    static final Setting MEMORY_SCRATCH = new Setting(
+            "memory.scratch",
+            ".unimeros/scratch",
+            "",
+            "Where rows are spilled to; files there go with the process.",
+            v -> {});
     static final Setting TASK_ATTEMPTS = new Setting(
             "task.attempts",
             "3",
@@ -70,6 +84,8 @@ public record Setting(String name, String defaultValue, String unit, String desc
             COPY_LIMIT,
             SHUFFLE_PARTS,
             PART_TARGET,
+            MEMORY_BUDGET,
+            MEMORY_SCRATCH,
             TASK_ATTEMPTS,
             BAD_RECORDS,
             BAD_RECORDS_FOLDER,
@@ -110,6 +126,13 @@ public record Setting(String name, String defaultValue, String unit, String desc
             }
         }
         return scaled(bare, 0, least);
+    }
+
+    /** A size from {@code least} on, or 0. */
+    private static void bytesOrNone(String text, long least) {
+        if (bytes(text, 0) != 0 && bytes(text, 0) < least) {
+            throw new IllegalArgumentException("0, or a size of at least " + least / (1 << 20) + "MB");
+        }
     }
 
     private static long scaled(String number, int shift, long least) {

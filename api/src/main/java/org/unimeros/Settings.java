@@ -106,10 +106,12 @@ public final class Settings {
 
     RunSettings forRuns() {
         int slots = (int) whole(Setting.SLOTS);
+        long budget = bytes(Setting.MEMORY_BUDGET);
         return new RunSettings(
                 slots == 0 ? Runtime.getRuntime().availableProcessors() : slots,
                 (int) whole(Setting.TASK_ATTEMPTS),
                 bytes(Setting.PART_TARGET),
+                budget == 0 ? Runtime.getRuntime().maxMemory() / 2 : budget,
                 BadRecordPolicy.valueOf(get(Setting.BAD_RECORDS.name()).toUpperCase(Locale.ROOT)),
                 whole(Setting.BAD_RECORDS_LIMIT));
     }

@@ -1,5 +1,6 @@
 package org.unimeros;
 
+import java.lang.ref.Cleaner;
 import java.math.BigDecimal;
 import java.time.Instant;
 import java.time.LocalDate;
@@ -10,27 +11,48 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.run.RunOutcome;
+import org.unimeros.engine.spill.Chunk;
 
-/** Rows that were fetched. Immutable; can be used by several threads. */
+/**
+ * Rows that were fetched. Immutable; can be used by several threads. Rows that did not fit into the memory budget are in
+ * scratch files, which go when the table is not used any more.
+ */
 public final class Table {
 
     private final Schema schema;
-    private final List<Batch> batches;
+    private static final Cleaner CLEANER = Cleaner.create();
+
+    private final List<Chunk> chunks;
     private final int[] starts;
     private final int size;
     private final Run run;
+    private volatile Loaded last = new Loaded(-1, null);
 
-    Table(Schema schema, List<Batch> batches, Run run) {
+    /** A chunk that was read last, for rows that are read one after the other. */
+    private record Loaded(int chunk, Batch batch) {}
+
+    Table(Schema schema, RunOutcome outcome, Run run) {
         this.schema = schema;
-        this.batches = batches.stream().map(Batch::dense).toList();
-        this.starts = new int[batches.size()];
+        this.chunks = outcome.chunks();
+        this.starts = new int[chunks.size()];
         int rows = 0;
-        for (int i = 0; i < batches.size(); i++) {
+        for (int i = 0; i < chunks.size(); i++) {
             starts[i] = rows;
-            rows = Math.addExact(rows, batches.get(i).rowCount());
+            rows = Math.addExact(rows, chunks.get(i).rows());
         }
         this.size = rows;
         this.run = run;
+        CLEANER.register(this, outcome.workspace()::close);
+    }
+
+    private Batch batch(int chunk) {
+        Loaded loaded = last;
+        if (loaded.chunk != chunk) {
+            loaded = new Loaded(chunk, chunks.get(chunk).load());
+            last = loaded;
+        }
+        return loaded.batch;
     }
 
     public Schema schema() {
@@ -71,7 +93,7 @@ public final class Table {
         while (batch + 1 < starts.length && starts[batch + 1] <= index) {
             batch++;
         }
-        return new Row(batches.get(batch), index - starts[batch]);
+        return new Row(batch(batch), index - starts[batch]);
     }
 
     /** One row; values by the name of their column. */

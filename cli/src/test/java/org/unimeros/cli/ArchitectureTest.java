@@ -86,7 +86,7 @@ class ArchitectureTest {
                 .resideInAPackage("org.unimeros.engine..")
                 .should()
                 .onlyDependOnClassesThat()
-                .resideInAnyPackage("org.unimeros.engine..", "java..", "org.slf4j..")
+                .resideInAnyPackage("org.unimeros.engine..", "java..", "org.slf4j..", "com.github.luben.zstd..")
                 .check(ALL);
         noClasses()
                 .that()

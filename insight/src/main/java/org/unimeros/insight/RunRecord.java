@@ -176,7 +176,9 @@ public final class RunRecord {
         stage.slowestMillis = Math.max(stage.slowestMillis, start == null ? 0 : at - start);
         ((Map<String, List<Long>>) event.get("steps"))
                 .forEach((id, m) -> steps.merge(
-                        Integer.valueOf(id), new StepMetrics(m.get(0), m.get(1), m.get(2)), StepMetrics::plus));
+                        Integer.valueOf(id),
+                        new StepMetrics(m.get(0), m.get(1), m.get(2), m.size() > 3 ? m.get(3) : 0),
+                        StepMetrics::plus));
     }
 
     private StageFigures stage(Map<String, Object> event) {
@@ -215,7 +217,7 @@ public final class RunRecord {
 
     /** What was measured for a step, all tasks together. */
     public StepMetrics step(int id) {
-        return steps.getOrDefault(id, new StepMetrics(0, 0, 0));
+        return steps.getOrDefault(id, new StepMetrics(0, 0, 0, 0));
     }
 
     /** The plan with what really happened: tasks and times of stages; rows, bytes and time of steps. */
@@ -249,6 +251,7 @@ public final class RunRecord {
             out.append('\n').append(indent).append("-> ").append(Sizes.count(m.rows(), "row"));
             out.append(line.role.equals("step") ? " in" : line.role.equals("source") ? " out" : "");
             out.append(m.bytes() > 0 ? ", " + Sizes.bytes(m.bytes()) : "");
+            out.append(m.spilled() > 0 ? ", spilled " + Sizes.bytes(m.spilled()) : "");
             out.append(", ").append(Sizes.millis(m.nanos() / 1_000_000)).append(" of task time");
         }
         out.append('\n');

@@ -144,7 +144,7 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
         for (Map.Entry<Integer, StepMetrics> step : steps.entrySet()) {
             StepMetrics m = step.getValue();
             out.writeFieldName(step.getKey().toString());
-            out.writeArray(new long[] {m.rows(), m.bytes(), m.nanos()}, 0, 3);
+            out.writeArray(new long[] {m.rows(), m.bytes(), m.nanos(), m.spilled()}, 0, 4);
         }
         out.writeEndObject();
     }

@@ -51,7 +51,12 @@ class RunRecordTest {
                 OptionalLong.empty());
         PhysicalPlan plan = new PhysicalPlan(List.of(stage), new Schema(List.of()));
         Map<Integer, StepMetrics> steps = Map.of(
-                1, new StepMetrics(100, 4096, 3_000_000), 2, new StepMetrics(100, 0, 0), 3, new StepMetrics(5, 80, 9));
+                1,
+                new StepMetrics(100, 4096, 3_000_000, 0),
+                2,
+                new StepMetrics(100, 0, 0, 2048),
+                3,
+                new StepMetrics(5, 80, 9, 0));
         return List.of(
                 new RunEvent.RunStarted(1000, "r1", "select \"x\"\nfrom y", plan, Map.of("slots", "2")),
                 new RunEvent.StageStarted(1010, 1, 3),

@@ -16,6 +16,19 @@ public final class BatchBuilder {
         columns = types.stream().map(ColumnBuilder::of).toArray(ColumnBuilder[]::new);
     }
 
+    private BatchBuilder(ColumnBuilder... columns) {
+        this.columns = columns;
+    }
+
+    /** A builder for batches with columns like those of another one. */
+    public static BatchBuilder like(Batch batch) {
+        ColumnBuilder[] columns = new ColumnBuilder[batch.columnCount()];
+        for (int c = 0; c < columns.length; c++) {
+            columns[c] = ColumnBuilder.like(batch.column(c));
+        }
+        return new BatchBuilder(columns);
+    }
+
     public ColumnBuilder column(int index) {
         return columns[index];
     }
@@ -37,6 +50,14 @@ public final class BatchBuilder {
             columns[c].append(from.column(c), row);
         }
         rows++;
+    }
+
+    /** Appends the rows {@code rows[start .. end)}. */
+    public void appendRows(Batch from, int[] rowNumbers, int start, int end) {
+        for (int c = 0; c < columns.length; c++) {
+            columns[c].appendRows(from.column(c), rowNumbers, start, end);
+        }
+        rows += end - start;
     }
 
     public void appendAll(Batch from) {

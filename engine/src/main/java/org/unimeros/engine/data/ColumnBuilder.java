@@ -24,12 +24,27 @@ public abstract sealed class ColumnBuilder {
         };
     }
 
+    /** A builder for columns of the same physical form. */
+    public static ColumnBuilder like(Column column) {
+        return switch (column) {
+            case BooleanColumn c -> new OfBits();
+            case IntColumn c -> new OfInts();
+            case LongColumn c -> new OfLongs();
+            case DoubleColumn c -> new OfDoubles();
+            case TextColumn c -> new OfText();
+        };
+    }
+
     public final int size() {
         return size;
     }
 
-    /** The first {@code rows} rows of a column, appended. */
+    /** The first {@code rows} rows of a column of the same physical form, appended. */
     public final void appendAll(Column from, int rows) {
+        if (from.nulls() == null) {
+            appendValues(from, rows);
+            return;
+        }
         for (int i = 0; i < rows; i++) {
             append(from, i);
         }
@@ -37,8 +52,26 @@ public abstract sealed class ColumnBuilder {
 
     /** Some rows of a column of the same physical form, appended. */
     public final void appendRows(Column from, int[] rows, int start, int end) {
+        if (from.nulls() == null) {
+            appendValues(from, rows, start, end);
+            return;
+        }
         for (int i = start; i < end; i++) {
             append(from, rows[i]);
+        }
+    }
+
+    /** The first rows of a column without nulls. */
+    void appendValues(Column from, int rows) {
+        for (int i = 0; i < rows; i++) {
+            appendValue(from, i);
+        }
+    }
+
+    /** Some rows of a column without nulls. */
+    void appendValues(Column from, int[] rows, int start, int end) {
+        for (int i = start; i < end; i++) {
+            appendValue(from, rows[i]);
         }
     }
 
@@ -128,6 +161,13 @@ public abstract sealed class ColumnBuilder {
         return size++;
     }
 
+    /** Counts rows whose values were written already; returns the number of the first. */
+    final int grow(int rows) {
+        int first = size;
+        size = Math.addExact(size, rows);
+        return first;
+    }
+
     static int larger(int length) {
         return Math.max(64, length + (length >> 1));
     }
@@ -201,6 +241,30 @@ public abstract sealed class ColumnBuilder {
         }
 
         @Override
+        void appendValues(Column from, int rows) {
+            int first = grow(rows);
+            reserve(first + rows);
+            System.arraycopy(((IntColumn) from).values(), 0, values, first, rows);
+        }
+
+        @Override
+        void appendValues(Column from, int[] rows, int start, int end) {
+            int[] source = ((IntColumn) from).values();
+            int first = grow(end - start);
+            reserve(first + end - start);
+            int[] to = values;
+            for (int i = start; i < end; i++) {
+                to[first + i - start] = source[rows[i]];
+            }
+        }
+
+        private void reserve(int rows) {
+            if (rows > values.length) {
+                values = Arrays.copyOf(values, Math.max(rows, larger(values.length)));
+            }
+        }
+
+        @Override
         Column buildValues(int rows, long[] nullRows) {
             return new IntColumn(Arrays.copyOf(values, rows), nullRows);
         }
@@ -239,6 +303,30 @@ public abstract sealed class ColumnBuilder {
         }
 
         @Override
+        void appendValues(Column from, int rows) {
+            int first = grow(rows);
+            reserve(first + rows);
+            System.arraycopy(((LongColumn) from).values(), 0, values, first, rows);
+        }
+
+        @Override
+        void appendValues(Column from, int[] rows, int start, int end) {
+            long[] source = ((LongColumn) from).values();
+            int first = grow(end - start);
+            reserve(first + end - start);
+            long[] to = values;
+            for (int i = start; i < end; i++) {
+                to[first + i - start] = source[rows[i]];
+            }
+        }
+
+        private void reserve(int rows) {
+            if (rows > values.length) {
+                values = Arrays.copyOf(values, Math.max(rows, larger(values.length)));
+            }
+        }
+
+        @Override
         Column buildValues(int rows, long[] nullRows) {
             return new LongColumn(Arrays.copyOf(values, rows), nullRows);
         }
@@ -274,6 +362,30 @@ public abstract sealed class ColumnBuilder {
         @Override
         void appendValue(Column from, int row) {
             appendDouble(((DoubleColumn) from).values()[row]);
+        }
+
+        @Override
+        void appendValues(Column from, int rows) {
+            int first = grow(rows);
+            reserve(first + rows);
+            System.arraycopy(((DoubleColumn) from).values(), 0, values, first, rows);
+        }
+
+        @Override
+        void appendValues(Column from, int[] rows, int start, int end) {
+            double[] source = ((DoubleColumn) from).values();
+            int first = grow(end - start);
+            reserve(first + end - start);
+            double[] to = values;
+            for (int i = start; i < end; i++) {
+                to[first + i - start] = source[rows[i]];
+            }
+        }
+
+        private void reserve(int rows) {
+            if (rows > values.length) {
+                values = Arrays.copyOf(values, Math.max(rows, larger(values.length)));
+            }
         }
 
         @Override

@@ -54,6 +54,9 @@ abstract class Accumulator {
     /** The results of the first {@code groups} groups. */
     abstract Column result(int groups);
 
+    /** Bytes held for all groups. */
+    abstract long sizeInBytes();
+
     /** Forgets all groups. */
     abstract void clear();
 }

@@ -56,6 +56,11 @@ final class Count extends Accumulator {
     }
 
     @Override
+    long sizeInBytes() {
+        return 8L * counts.length;
+    }
+
+    @Override
     void clear() {
         Arrays.fill(counts, 0);
     }

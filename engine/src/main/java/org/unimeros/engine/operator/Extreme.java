@@ -69,6 +69,10 @@ abstract class Extreme extends Accumulator {
         return Bits.any(nulls, groups) ? nulls : null;
     }
 
+    final long seenBytes() {
+        return 8L * seen.length;
+    }
+
     abstract void reserveValues(int groups);
 
     private static final class OfInts extends Extreme {
@@ -100,6 +104,11 @@ abstract class Extreme extends Accumulator {
                     best[group] = value;
                 }
             }
+        }
+
+        @Override
+        long sizeInBytes() {
+            return 4L * best.length + seenBytes();
         }
 
         @Override
@@ -140,6 +149,11 @@ abstract class Extreme extends Accumulator {
         }
 
         @Override
+        long sizeInBytes() {
+            return 8L * best.length + seenBytes();
+        }
+
+        @Override
         Column result(int groups) {
             return new LongColumn(Arrays.copyOf(best, groups), empty(groups));
         }
@@ -174,6 +188,11 @@ abstract class Extreme extends Accumulator {
                     best[group] = value;
                 }
             }
+        }
+
+        @Override
+        long sizeInBytes() {
+            return 8L * best.length + seenBytes();
         }
 
         @Override
@@ -220,6 +239,11 @@ abstract class Extreme extends Accumulator {
         }
 
         @Override
+        long sizeInBytes() {
+            return 8L * best.length + seenBytes();
+        }
+
+        @Override
         Column result(int groups) {
             return new BooleanColumn(Arrays.copyOf(best, Math.max(1, Bits.words(groups))), empty(groups));
         }
@@ -227,10 +251,21 @@ abstract class Extreme extends Accumulator {
 
     private static final class OfText extends Extreme {
         private final boolean greatest;
+        /** Header and alignment of an array. */
+        private static final int PER_VALUE = 24;
+
         private byte[][] best = new byte[16][];
+        private long heldBytes;
 
         OfText(boolean greatest) {
             this.greatest = greatest;
+        }
+
+        @Override
+        void clear() {
+            super.clear();
+            Arrays.fill(best, null);
+            heldBytes = 0;
         }
 
         @Override
@@ -252,6 +287,7 @@ abstract class Extreme extends Accumulator {
                 int start = column.start(i);
                 int end = column.end(i);
                 if (first(group) || isBetter(bytes, start, end, best[group])) {
+                    heldBytes += end - start + (best[group] == null ? PER_VALUE : -best[group].length);
                     best[group] = Arrays.copyOfRange(bytes, start, end);
                 }
             }
@@ -260,6 +296,11 @@ abstract class Extreme extends Accumulator {
         private boolean isBetter(byte[] bytes, int start, int end, byte[] than) {
             int order = Arrays.compareUnsigned(bytes, start, end, than, 0, than.length);
             return greatest ? order > 0 : order < 0;
+        }
+
+        @Override
+        long sizeInBytes() {
+            return heldBytes + 8L * best.length + seenBytes();
         }
 
         @Override

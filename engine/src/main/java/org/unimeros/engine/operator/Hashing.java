@@ -111,6 +111,35 @@ final class Hashing {
         return (h ^ rest) * PRIME;
     }
 
+    /** Turns hashes into others that do not depend on the bits that chose the part or the slot of a row before. */
+    static void again(long[] hashes, int rows, int depth) {
+        long salt = depth * NULL;
+        for (int i = 0; i < rows; i++) {
+            hashes[i] = mix(hashes[i] + salt);
+        }
+    }
+
+    /**
+     * A counting sort of row numbers by part, which the high bits of the hash choose. The rows of part {@code p} are at
+     * {@code starts[p] .. starts[p + 1]} of the result, in their order.
+     */
+    static int[] divide(long[] hashes, int rows, int parts, int[] starts) {
+        int[] partOf = new int[rows];
+        for (int i = 0; i < rows; i++) {
+            partOf[i] = (int) Math.unsignedMultiplyHigh(hashes[i], parts);
+            starts[partOf[i] + 1]++;
+        }
+        for (int p = 0; p < parts; p++) {
+            starts[p + 1] += starts[p];
+        }
+        int[] at = starts.clone();
+        int[] sorted = new int[rows];
+        for (int i = 0; i < rows; i++) {
+            sorted[at[partOf[i]]++] = i;
+        }
+        return sorted;
+    }
+
     private static long mix(long h) {
         long x = h * PRIME;
         x ^= x >>> 32;

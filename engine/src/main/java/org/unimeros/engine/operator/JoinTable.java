@@ -9,12 +9,16 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.spill.Chunk;
 
 /**
  * The rows of one side of a join, found by key. The rows of key {@code k} are {@code rowsByKey[starts[k] .. starts[k +
  * 1])}, in the order in which they came. Not changed once it is built; several tasks can probe it at a time.
  */
 public final class JoinTable {
+
+    /** Slot, hash and positions of a row, beside its values and its key. */
+    private static final long BYTES_PER_ROW = 48;
 
     private final Batch rows;
     private final KeyTable keys;
@@ -31,9 +35,9 @@ public final class JoinTable {
     }
 
     /** Builds the table of some batches; rows with a null key are left out, since they match nothing. */
-    public static JoinTable build(List<Batch> batches, Schema schema, List<Expression> keyExpressions) {
+    public static JoinTable build(List<Chunk> batches, Schema schema, List<Expression> keyExpressions) {
         BatchBuilder builder = new BatchBuilder(schema);
-        batches.forEach(builder::appendAll);
+        batches.forEach(chunk -> builder.appendAll(chunk.load()));
         Batch rows = builder.build();
         int n = rows.rowCount();
         KeyTable keys =
@@ -60,6 +64,15 @@ public final class JoinTable {
             }
         }
         return new JoinTable(rows, keys, !keyExpressions.isEmpty(), starts, rowsByKey);
+    }
+
+    /** About the memory that a table of these rows takes while it is built. */
+    public static long bytesFor(List<Chunk> chunks) {
+        long bytes = 0;
+        for (Chunk chunk : chunks) {
+            bytes += 2 * chunk.bytes() + BYTES_PER_ROW * chunk.rows();
+        }
+        return bytes;
     }
 
     private static void number(Batch rows, List<Expression> expressions, KeyTable keys, int[] keyOfRow) {

@@ -57,6 +57,11 @@ final class Mean extends Accumulator {
     }
 
     @Override
+    long sizeInBytes() {
+        return sum.sizeInBytes() + count.sizeInBytes();
+    }
+
+    @Override
     void clear() {
         sum.clear();
         count.clear();

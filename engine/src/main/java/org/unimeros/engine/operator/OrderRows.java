@@ -1,52 +1,47 @@
 package org.unimeros.engine.operator;
 
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.data.BatchBuilder;
-import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.Field;
 import org.unimeros.engine.expr.Evaluator;
+import org.unimeros.engine.spill.StepSpace;
 import org.unimeros.engine.stage.Step;
 
 /** Puts rows in order. With a limit it keeps little more than the rows that can still be among the first. */
 final class OrderRows extends Operator.Inner {
 
     private static final int SPARE_ROWS = 16 * Batch.TARGET_ROWS;
+    /** With a larger limit than this rows are sorted like all others, and may be spilled. */
+    private static final int SMALL_LIMIT = 1 << 16;
 
-    private final Evaluator evaluator;
     private final Step.Order step;
-    private final BatchBuilder held;
+    private final RowSorter sorter;
+    private long left;
 
-    OrderRows(Evaluator evaluator, Step.Order step, Operator next) {
+    OrderRows(Evaluator evaluator, Step.Order step, StepSpace space, Operator next) {
         super(next);
-        this.evaluator = evaluator;
         this.step = step;
-        this.held = new BatchBuilder(step.schema());
+        this.left = step.limit();
+        this.sorter = new RowSorter(
+                evaluator, step.schema().fields().stream().map(Field::type).toList(), step.keys(), space);
     }
 
     @Override
     void accept(Batch batch) {
-        held.appendAll(batch);
-        boolean tooMany = step.limit() < Integer.MAX_VALUE / 4 && held.rowCount() > 2 * step.limit() + SPARE_ROWS;
-        if (tooMany) {
-            Batch first = ordered();
-            held.appendAll(first);
+        sorter.add(batch);
+        if (step.limit() <= SMALL_LIMIT && sorter.heldRows() > 2 * step.limit() + SPARE_ROWS) {
+            sorter.keepFirst(step.limit());
         }
-    }
-
-    private Batch ordered() {
-        Batch all = held.build();
-        int rows = all.rowCount();
-        Column[] keys = step.keys().stream()
-                .map(k -> evaluator.evaluate(k.expression(), all))
-                .toArray(Column[]::new);
-        int[] order = new RowOrder(keys, step.keys()).sorted(rows);
-        return all.select(order, (int) Math.min(step.limit(), rows));
     }
 
     @Override
     void finish() {
-        if (held.rowCount() > 0) {
-            push(ordered());
-        }
+        sorter.finish(batch -> {
+            if (left > 0 && next.wantsMore()) {
+                int rows = (int) Math.min(left, batch.rowCount());
+                left -= rows;
+                next.accept(batch.slice(0, rows));
+            }
+        });
         next.finish();
     }
 }

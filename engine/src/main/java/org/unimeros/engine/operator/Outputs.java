@@ -10,6 +10,8 @@ import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.source.TableSink;
 import org.unimeros.engine.source.TableSink.TaskOutput;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.OutputStore;
 
 /** The ends of the chains: they keep or write what arrives. */
 final class Outputs {
@@ -22,17 +24,24 @@ final class Outputs {
 
         /** Bytes kept or written. */
         abstract long bytes();
+
+        /** Bytes that did not fit into memory. */
+        long spilledBytes() {
+            return 0;
+        }
     }
 
     /** Keeps rows as they come, in batches of a decent size. */
     static final class Keep extends End {
+        private final OutputStore store;
         private final BatchBuilder small;
-        private final List<Batch> batches = new ArrayList<>();
+        private final List<Chunk> chunks = new ArrayList<>();
         private long rows;
         private long bytes;
 
-        Keep(List<DataType> types) {
-            small = new BatchBuilder(types);
+        Keep(List<DataType> types, OutputStore store) {
+            this.small = new BatchBuilder(types);
+            this.store = store;
         }
 
         @Override
@@ -40,7 +49,7 @@ final class Outputs {
             rows += batch.rowCount();
             if (batch.rowCount() >= Batch.TARGET_ROWS / 4) {
                 flush();
-                add(batch.dense());
+                add(batch);
             } else {
                 small.appendAll(batch);
                 if (small.rowCount() >= Batch.TARGET_ROWS) {
@@ -49,15 +58,32 @@ final class Outputs {
             }
         }
 
-        private void flush() {
+        /** Some rows of a batch that was divided. */
+        void accept(Batch batch, int[] rowNumbers, int start, int end) {
+            for (int from = start; from < end; from += Batch.TARGET_ROWS) {
+                int until = Math.min(end, from + Batch.TARGET_ROWS);
+                small.appendRows(batch, rowNumbers, from, until);
+                rows += until - from;
+                if (small.rowCount() >= Batch.TARGET_ROWS) {
+                    flush();
+                }
+            }
+        }
+
+        long openBytes() {
+            return small.sizeInBytes();
+        }
+
+        void flush() {
             if (small.rowCount() > 0) {
                 add(small.build());
             }
         }
 
         private void add(Batch batch) {
-            batches.add(batch);
-            bytes += batch.sizeInBytes();
+            Chunk chunk = store.keep(batch);
+            chunks.add(chunk);
+            bytes += chunk.bytes();
         }
 
         @Override
@@ -65,14 +91,23 @@ final class Outputs {
             flush();
         }
 
+        private Part part() {
+            return new Part(chunks, rows, bytes);
+        }
+
         @Override
         TaskResult result() {
-            return new TaskResult(rows, List.of(new Part(batches, rows, bytes)), null);
+            return new TaskResult(rows, List.of(part()), store, null);
         }
 
         @Override
         long bytes() {
             return bytes;
+        }
+
+        @Override
+        long spilledBytes() {
+            return store.spilledBytes();
         }
     }
 
@@ -80,16 +115,26 @@ final class Outputs {
     static final class Divide extends End {
         private final Evaluator evaluator;
         private final List<Expression> keys;
+        private final OutputStore store;
+        private final long mostOpenBytes;
         private final Keep[] parts;
         private long[] hashes = new long[Batch.TARGET_ROWS];
         private long rows;
 
-        Divide(Evaluator evaluator, List<Expression> keys, int partCount, List<DataType> types) {
+        Divide(
+                Evaluator evaluator,
+                List<Expression> keys,
+                int partCount,
+                List<DataType> types,
+                OutputStore store,
+                long mostOpenBytes) {
             this.evaluator = evaluator;
             this.keys = keys;
+            this.store = store;
+            this.mostOpenBytes = mostOpenBytes;
             this.parts = new Keep[partCount];
             for (int p = 0; p < partCount; p++) {
-                parts[p] = new Keep(types);
+                parts[p] = new Keep(types, store);
             }
         }
 
@@ -106,39 +151,22 @@ final class Outputs {
             }
             Column[] columns = JoinTable.evaluate(evaluator, keys, batch);
             Hashing.rows(columns, n, hashes);
-            divide(batch, n);
-        }
-
-        /** A counting sort of the row numbers by part. The high bits choose the part, the low ones the slot in its table. */
-        private void divide(Batch batch, int n) {
             int[] starts = new int[parts.length + 1];
-            int[] partOf = new int[n];
-            for (int i = 0; i < n; i++) {
-                partOf[i] = (int) Math.unsignedMultiplyHigh(hashes[i], parts.length);
-                starts[partOf[i] + 1]++;
-            }
+            int[] sorted = Hashing.divide(hashes, n, parts.length, starts);
+            long open = 0;
             for (int p = 0; p < parts.length; p++) {
-                starts[p + 1] += starts[p];
+                parts[p].accept(batch, sorted, starts[p], starts[p + 1]);
+                open += parts[p].openBytes();
             }
-            int[] at = starts.clone();
-            int[] sorted = new int[n];
-            for (int i = 0; i < n; i++) {
-                sorted[at[partOf[i]]++] = i;
-            }
-            for (int p = 0; p < parts.length; p++) {
-                int size = starts[p + 1] - starts[p];
-                if (size > 0) {
-                    int[] rowsOfPart = new int[size];
-                    System.arraycopy(sorted, starts[p], rowsOfPart, 0, size);
-                    parts[p].accept(batch.select(rowsOfPart, size));
-                }
+            if (open > mostOpenBytes) {
+                finish();
             }
         }
 
         @Override
         void finish() {
             for (Keep part : parts) {
-                part.finish();
+                part.flush();
             }
         }
 
@@ -146,9 +174,9 @@ final class Outputs {
         TaskResult result() {
             List<Part> made = new ArrayList<>();
             for (Keep part : parts) {
-                made.add(part.result().parts().get(0));
+                made.add(part.part());
             }
-            return new TaskResult(rows, made, null);
+            return new TaskResult(rows, made, store, null);
         }
 
         @Override
@@ -158,6 +186,11 @@ final class Outputs {
                 bytes += part.bytes();
             }
             return bytes;
+        }
+
+        @Override
+        long spilledBytes() {
+            return store.spilledBytes();
         }
     }
 
@@ -184,7 +217,7 @@ final class Outputs {
 
         @Override
         TaskResult result() {
-            return new TaskResult(rows, List.of(), output);
+            return new TaskResult(rows, List.of(), null, output);
         }
 
         @Override

@@ -1,12 +1,12 @@
 package org.unimeros.engine.operator;
 
 import java.util.List;
-import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.spill.Chunk;
 
 /** What one task made for one part of the next stage. */
-public record Part(List<Batch> batches, long rows, long bytes) {
+public record Part(List<Chunk> chunks, long rows, long bytes) {
 
     public Part {
-        batches = List.copyOf(batches);
+        chunks = List.copyOf(chunks);
     }
 }

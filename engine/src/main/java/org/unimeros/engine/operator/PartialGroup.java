@@ -8,6 +8,7 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
+import org.unimeros.engine.spill.StepSpace;
 
 /**
  * Summarises what one task sees before it is shuffled. When the table is full it is passed on and begun anew; when that
@@ -23,18 +24,30 @@ final class PartialGroup extends Operator.Inner {
     private final Evaluator evaluator;
     private final List<Expression> keys;
     private final List<NamedAggregate> aggregates;
-    private final List<Accumulator> accumulators = new ArrayList<>();
-    private final KeyTable table;
+    private final StepSpace space;
+    private List<Accumulator> accumulators;
+    private KeyTable table;
     private int[] groups = new int[Batch.TARGET_ROWS];
     private long rowsInTable;
     private boolean oneByOne;
 
-    PartialGroup(Evaluator evaluator, List<Expression> keys, List<NamedAggregate> aggregates, Operator next) {
+    PartialGroup(
+            Evaluator evaluator,
+            List<Expression> keys,
+            List<NamedAggregate> aggregates,
+            StepSpace space,
+            Operator next) {
         super(next);
         this.evaluator = evaluator;
         this.keys = keys;
         this.aggregates = aggregates;
-        this.table = new KeyTable(keys.stream().map(Expression::type).toList());
+        this.space = space;
+        start();
+    }
+
+    private void start() {
+        table = new KeyTable(keys.stream().map(Expression::type).toList());
+        accumulators = new ArrayList<>();
         aggregates.forEach(a -> accumulators.add(Accumulator.of(a.aggregate())));
     }
 
@@ -59,10 +72,19 @@ final class PartialGroup extends Operator.Inner {
         number(keyColumns, rows);
         accumulate(batch, Math.max(1, table.size()));
         rowsInTable += rows;
-        if (table.size() >= MOST_GROUPS) {
+        boolean tooLarge = table.size() > 1 && sizeInBytes() > space.limit() / 2;
+        if (tooLarge || table.size() >= MOST_GROUPS) {
             oneByOne = rowsInTable < WORTHWHILE * table.size();
             flush();
+            if (tooLarge) {
+                start();
+            }
         }
+    }
+
+    private long sizeInBytes() {
+        return table.sizeInBytes()
+                + accumulators.stream().mapToLong(Accumulator::sizeInBytes).sum();
     }
 
     private void number(Column[] keyColumns, int rows) {

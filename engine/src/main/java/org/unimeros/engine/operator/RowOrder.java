@@ -63,7 +63,7 @@ final class RowOrder {
     }
 
     private static Comparison doubles(double[] v) {
-        return (a, b) -> v[a] == v[b] ? 0 : Double.compare(v[a], v[b]);
+        return (a, b) -> compareDoubles(v[a], v[b]);
     }
 
     private int compare(int a, int b) {
@@ -117,5 +117,52 @@ final class RowOrder {
             }
             rows[at] = row;
         }
+    }
+
+    /** The keys of some rows, for comparing them with rows of other batches. */
+    static final class Keys {
+        private final Column[] columns;
+        private final List<SortKey> keys;
+
+        Keys(Column[] columns, List<SortKey> keys) {
+            this.columns = columns;
+            this.keys = keys;
+        }
+
+        int compare(int row, Keys other, int otherRow) {
+            for (int k = 0; k < columns.length; k++) {
+                SortKey key = keys.get(k);
+                Column a = columns[k];
+                Column b = other.columns[k];
+                boolean nullA = a.isNull(row);
+                boolean nullB = b.isNull(otherRow);
+                int order;
+                if (nullA || nullB) {
+                    order = nullA == nullB ? 0 : nullA == key.nullsFirst() ? -1 : 1;
+                } else {
+                    int values = compareValues(a, row, b, otherRow);
+                    order = key.descending() ? -values : values;
+                }
+                if (order != 0) {
+                    return order;
+                }
+            }
+            return 0;
+        }
+    }
+
+    /** -1, 0 or 1 for two values that are not null, of columns of one type. */
+    static int compareValues(Column a, int rowA, Column b, int rowB) {
+        return switch (a) {
+            case IntColumn c -> Integer.compare(c.values()[rowA], ((IntColumn) b).values()[rowB]);
+            case LongColumn c -> Long.compare(c.values()[rowA], ((LongColumn) b).values()[rowB]);
+            case DoubleColumn c -> compareDoubles(c.values()[rowA], ((DoubleColumn) b).values()[rowB]);
+            case BooleanColumn c -> Boolean.compare(c.value(rowA), ((BooleanColumn) b).value(rowB));
+            case TextColumn c -> Integer.signum(TextColumn.compare(c, rowA, (TextColumn) b, rowB));
+        };
+    }
+
+    private static int compareDoubles(double a, double b) {
+        return a == b ? 0 : Double.compare(a, b);
     }
 }

@@ -6,10 +6,11 @@ package org.unimeros.engine.operator;
  * @param rows rows that it took in; for a source, rows that it made
  * @param bytes bytes that it read from or wrote to outside, or put into parts
  * @param nanos time spent in the step itself, without the steps behind it
+ * @param spilled compressed bytes of rows that did not fit into memory and went to scratch files
  */
-public record StepMetrics(long rows, long bytes, long nanos) {
+public record StepMetrics(long rows, long bytes, long nanos, long spilled) {
 
     public StepMetrics plus(StepMetrics other) {
-        return new StepMetrics(rows + other.rows, bytes + other.bytes, nanos + other.nanos);
+        return new StepMetrics(rows + other.rows, bytes + other.bytes, nanos + other.nanos, spilled + other.spilled);
     }
 }

@@ -88,6 +88,11 @@ final class SumOfDoubles extends Accumulator {
     }
 
     @Override
+    long sizeInBytes() {
+        return 16L * sums.length + 8L * seen.length;
+    }
+
+    @Override
     void clear() {
         Arrays.fill(sums, 0);
         Arrays.fill(errors, 0);

@@ -112,6 +112,11 @@ final class SumOfLongs extends Accumulator {
     }
 
     @Override
+    long sizeInBytes() {
+        return 16L * low.length + 8L * seen.length;
+    }
+
+    @Override
     void clear() {
         Arrays.fill(low, 0);
         Arrays.fill(high, 0);

@@ -15,6 +15,9 @@ import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.TableSink;
+import org.unimeros.engine.spill.OutputStore;
+import org.unimeros.engine.spill.StepSpace;
+import org.unimeros.engine.spill.Workspace;
 import org.unimeros.engine.stage.Output;
 import org.unimeros.engine.stage.Stage;
 import org.unimeros.engine.stage.Step;
@@ -29,24 +32,34 @@ public final class TaskChain {
     private final Operator first;
     private final LongSupplier nanoClock;
     private final int outputId;
+    private final Workspace workspace;
+    private final OutputStore store;
+    private final Map<Integer, StepSpace> spaces = new LinkedHashMap<>();
+    private final long perStep;
     private long sourceRows;
     private long sourceNanos;
 
     /**
      * Links the operators.
      *
-     * @param tables the table of a join step
+     * @param tables the side of a join step that rows are looked up in
      * @param writer a writer for stages that write outside, else null
+     * @param workspace the memory of the run
      */
     public TaskChain(
             Stage stage,
             int pipelineIndex,
-            Function<Step.Probe, JoinTable> tables,
+            Function<Step.Probe, BuildSide> tables,
             TableSink.TaskWriter writer,
+            Workspace workspace,
             LongSupplier nanoClock) {
         this.pipeline = stage.pipelines().get(pipelineIndex);
         this.nanoClock = nanoClock;
         this.outputId = stage.output().id();
+        this.workspace = workspace;
+        this.store = writer == null ? workspace.newStore() : null;
+        long holding = pipeline.steps().stream().filter(TaskChain::holdsRows).count();
+        this.perStep = workspace.perTask() / (holding + 1);
         this.end = end(stage, writer);
         Operator chain = metered(outputId, end);
         for (int i = pipeline.steps().size() - 1; i >= 0; i--) {
@@ -62,23 +75,48 @@ public final class TaskChain {
         return meter;
     }
 
-    private Operator operator(Step step, Function<Step.Probe, JoinTable> tables, Operator next) {
+    private Operator operator(Step step, Function<Step.Probe, BuildSide> tables, Operator next) {
         return switch (step) {
             case Step.Where s -> new SimpleOperators.Where(evaluator, s.condition(), next);
             case Step.Select s -> new SimpleOperators.Select(evaluator, expressions(s.outputs()), next);
-            case Step.PartialGroup s -> new PartialGroup(evaluator, expressions(s.keys()), s.aggregates(), next);
-            case Step.FinalGroup s -> new FinalGroup(s.keys(), s.aggregates(), next);
-            case Step.Probe s -> new ProbeJoin(evaluator, s, tables.apply(s), next);
-            case Step.Order s -> new OrderRows(evaluator, s, next);
+            case Step.PartialGroup s ->
+                new PartialGroup(evaluator, expressions(s.keys()), s.aggregates(), space(s), next);
+            case Step.FinalGroup s -> new FinalGroup(s.keys(), s.aggregates(), space(s), next);
+            case Step.Probe s -> join(s, tables.apply(s), next);
+            case Step.Order s -> new OrderRows(evaluator, s, space(s), next);
             case Step.Take s -> new SimpleOperators.Take(s.offset(), s.count(), next);
+        };
+    }
+
+    private static boolean holdsRows(Step step) {
+        return switch (step) {
+            case Step.Where s -> false;
+            case Step.Select s -> false;
+            case Step.Take s -> false;
+            case Step.Probe s -> !s.copied();
+            case Step.PartialGroup s -> true;
+            case Step.FinalGroup s -> true;
+            case Step.Order s -> true;
+        };
+    }
+
+    private StepSpace space(Step step) {
+        return spaces.computeIfAbsent(step.id(), id -> new StepSpace(workspace, perStep));
+    }
+
+    private Operator join(Step.Probe step, BuildSide side, Operator next) {
+        return switch (side) {
+            case BuildSide.InMemory s -> new ProbeJoin(evaluator, step, s.table(), next);
+            case BuildSide.TooLarge s -> new SpillJoin(evaluator, step, s.chunks(), space(step), next);
         };
     }
 
     private Outputs.End end(Stage stage, TableSink.TaskWriter writer) {
         return switch (stage.output()) {
-            case Output.ToParts parts -> new Outputs.Divide(evaluator, parts.keys(), parts.parts(), types(stage));
-            case Output.ToCopies copies -> new Outputs.Keep(types(stage));
-            case Output.ToResult result -> new Outputs.Keep(types(stage));
+            case Output.ToParts parts ->
+                new Outputs.Divide(evaluator, parts.keys(), parts.parts(), types(stage), store, perStep / 2);
+            case Output.ToCopies copies -> new Outputs.Keep(types(stage), store);
+            case Output.ToResult result -> new Outputs.Keep(types(stage), store);
             case Output.ToSink sink -> new Outputs.Write(writer);
         };
     }
@@ -130,13 +168,23 @@ public final class TaskChain {
     /** What each step did, by its id. */
     public Map<Integer, StepMetrics> metrics(long sourceBytes) {
         Map<Integer, StepMetrics> all = new LinkedHashMap<>();
-        all.put(pipeline.source().id(), new StepMetrics(sourceRows, sourceBytes, sourceNanos));
+        all.put(pipeline.source().id(), new StepMetrics(sourceRows, sourceBytes, sourceNanos, 0));
         for (int i = 0; i < meters.size(); i++) {
             Meter meter = meters.get(i);
             long behind = i + 1 < meters.size() ? meters.get(i + 1).nanos() : 0;
             long bytes = meter.stepId == outputId ? end.bytes() : 0;
-            all.put(meter.stepId, new StepMetrics(meter.rows(), bytes, meter.nanos() - behind));
+            StepSpace space = spaces.get(meter.stepId);
+            long spilled = meter.stepId == outputId ? end.spilledBytes() : space == null ? 0 : space.spilledBytes();
+            all.put(meter.stepId, new StepMetrics(meter.rows(), bytes, meter.nanos() - behind, spilled));
         }
         return all;
+    }
+
+    /** Gives the memory and files of all steps back; what the output kept stays unless the task has no result. */
+    public void close(boolean succeeded) {
+        spaces.values().forEach(StepSpace::close);
+        if (!succeeded && store != null) {
+            store.close();
+        }
     }
 }

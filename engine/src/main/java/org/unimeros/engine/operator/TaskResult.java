@@ -2,15 +2,17 @@ package org.unimeros.engine.operator;
 
 import java.util.List;
 import org.unimeros.engine.source.TableSink.TaskOutput;
+import org.unimeros.engine.spill.OutputStore;
 
 /**
  * What a task made.
  *
  * @param rows rows that reached its output
  * @param parts one entry per part; a single one where rows are not divided; none where they were written outside
+ * @param store where the rows of the parts are, else null; closing it ends their life
  * @param written what was written outside, else null
  */
-public record TaskResult(long rows, List<Part> parts, TaskOutput written) {
+public record TaskResult(long rows, List<Part> parts, OutputStore store, TaskOutput written) {
 
     public TaskResult {
         parts = List.copyOf(parts);

@@ -12,6 +12,7 @@ import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
 import org.unimeros.engine.plan.Plan.Inline;
 import org.unimeros.engine.plan.Plan.Join;
+import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.plan.Plan.Limit;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
@@ -105,12 +106,14 @@ final class ColumnPruning {
 
     private static Pruned join(Join j, BitSet wanted) {
         int leftSize = j.left().schema().size();
-        BitSet both = with(wanted, j.condition().stream().toList());
+        BitSet both = with(
+                j.kind().hasRight() ? wanted : wanted.get(0, leftSize),
+                j.condition().stream().toList());
         Pruned left = prune(j.left(), with(both.get(0, leftSize), j.leftKeys()));
         BitSet rightWanted = both.get(leftSize, Math.max(leftSize, both.length()));
         Pruned right = prune(j.right(), with(rightWanted, j.rightKeys()));
-        List<Integer> kept = new ArrayList<>(left.kept);
-        right.kept.forEach(i -> kept.add(i + leftSize));
+        List<Integer> bothKept = new ArrayList<>(left.kept);
+        right.kept.forEach(i -> bothKept.add(i + leftSize));
         Plan joined = new Join(
                 left.plan,
                 right.plan,
@@ -118,7 +121,14 @@ final class ColumnPruning {
                 j.method(),
                 j.leftKeys().stream().map(left::remap).toList(),
                 j.rightKeys().stream().map(right::remap).toList(),
-                j.condition().map(c -> Expressions.remap(c, kept::indexOf)));
+                j.condition().map(c -> Expressions.remap(c, bothKept::indexOf)));
+        if (j.kind().hasRight()) {
+            return new Pruned(joined, bothKept);
+        }
+        List<Integer> kept = new ArrayList<>(left.kept);
+        if (j.kind() == JoinKind.MARK) {
+            kept.add(leftSize);
+        }
         return new Pruned(joined, kept);
     }
 

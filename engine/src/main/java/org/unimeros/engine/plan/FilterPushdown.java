@@ -68,7 +68,7 @@ final class FilterPushdown {
         List<Expression> above = new ArrayList<>();
         for (Expression e : pending) {
             Side side = side(e, leftSize);
-            if (side == Side.LEFT) {
+            if (side == Side.LEFT && j.kind() != JoinKind.FULL) {
                 left.add(e);
             } else if (j.kind() == JoinKind.INNER) {
                 (side == Side.RIGHT ? right : both).add(e);
@@ -76,12 +76,12 @@ final class FilterPushdown {
                 above.add(e);
             }
         }
-        List<Expression> condition = j.condition().map(Operators::conjuncts).orElse(List.of());
-        for (Expression e : condition) {
+        boolean leftFilters = j.kind() == JoinKind.INNER || j.kind() == JoinKind.SEMI;
+        for (Expression e : j.condition().map(Operators::conjuncts).orElse(List.of())) {
             Side side = side(e, leftSize);
-            if (side == Side.RIGHT) {
+            if (side == Side.RIGHT && j.kind() != JoinKind.FULL) {
                 right.add(e);
-            } else if (side == Side.LEFT && j.kind() == JoinKind.INNER) {
+            } else if (side == Side.LEFT && leftFilters) {
                 left.add(e);
             } else {
                 both.add(e);

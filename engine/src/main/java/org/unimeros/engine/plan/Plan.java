@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Aggregate;
@@ -141,12 +142,40 @@ public sealed interface Plan {
         }
     }
 
-    /** Which rows without a match are kept. */
+    /** What a join makes of rows with and without a match. */
     enum JoinKind {
-        INNER,
-        /** All rows of the left side; those without a match get nulls for the right. */
-        LEFT
+        /** Every pair. */
+        INNER("join"),
+        /** Every pair, and the rows of the left side without a match with nulls for the right. */
+        LEFT("left join"),
+        /** Every pair, and the rows of both sides without a match with nulls for the other. */
+        FULL("full join"),
+        /** The rows of the left side that have a match, each once. */
+        SEMI("semi join"),
+        /** The rows of the left side that have no match. */
+        ANTI("anti join"),
+        /** All rows of the left side, each once, and a boolean that tells whether it has a match. */
+        MARK("mark join");
+
+        private final String words;
+
+        JoinKind(String words) {
+            this.words = words;
+        }
+
+        /** Whether the result has the columns of the right side. */
+        public boolean hasRight() {
+            return this == INNER || this == LEFT || this == FULL;
+        }
+
+        @Override
+        public String toString() {
+            return words;
+        }
     }
+
+    /** The name of the column that a {@link JoinKind#MARK} join adds. */
+    String MARK_NAME = "has match";
 
     /** How a join is to be carried out. */
     enum JoinMethod {
@@ -181,7 +210,11 @@ public sealed interface Plan {
 
         @Override
         public Schema schema() {
-            return left.schema().concat(right.schema());
+            return switch (kind) {
+                case INNER, LEFT, FULL -> left.schema().concat(right.schema());
+                case SEMI, ANTI -> left.schema();
+                case MARK -> left.schema().concat(Schema.of(Field.of(MARK_NAME, DataType.BOOLEAN)));
+            };
         }
 
         @Override
@@ -197,7 +230,7 @@ public sealed interface Plan {
             }
             condition.ifPresent(c -> parts.add(c.toString()));
             String on = parts.isEmpty() ? "" : " on " + String.join(" and ", parts);
-            return (kind == JoinKind.INNER ? "join" : "left join") + on;
+            return kind + on;
         }
     }
 

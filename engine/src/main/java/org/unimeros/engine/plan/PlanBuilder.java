@@ -91,6 +91,18 @@ public final class PlanBuilder {
         return new Join(left, right, kind, method, leftKeys, rightKeys, residual);
     }
 
+    /** All rows of the right input, with their pairs, or with nulls for the left one. */
+    public static Plan rightJoin(Plan left, Plan right, JoinMethod method, Expression condition) {
+        int leftSize = left.schema().size();
+        int rightSize = right.schema().size();
+        Expression crossed = Expressions.remap(condition, i -> i < leftSize ? i + rightSize : i - leftSize);
+        Plan joined = join(right, left, JoinKind.LEFT, method, crossed);
+        List<Named> all = columns(joined.schema());
+        List<Named> outputs = new ArrayList<>(all.subList(rightSize, rightSize + leftSize));
+        outputs.addAll(all.subList(0, rightSize));
+        return new Project(joined, outputs);
+    }
+
     private static boolean addKey(
             Expression part, int leftSize, List<Expression> leftKeys, List<Expression> rightKeys) {
         if (!(part instanceof Call call) || !call.function().name().equals("=")) {

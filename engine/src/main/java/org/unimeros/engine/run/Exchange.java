@@ -5,13 +5,13 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
-import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.schedule.Replanner.PartRange;
+import org.unimeros.engine.spill.Chunk;
 
 /**
- * What finished stages made, in memory, by stage and task. Readers see the tasks in the order of their numbers, so that
+ * What finished stages made, by stage and task. Readers see the tasks in the order of their numbers, so that
  * the order of rows does not depend on which task was first.
  */
 final class Exchange {
@@ -27,12 +27,12 @@ final class Exchange {
         return results.getOrDefault(stage, new TreeMap<>()).values();
     }
 
-    /** The batches of a range of parts: part by part, within a part task by task. */
-    List<Batch> batches(int stage, PartRange range) {
-        List<Batch> all = new ArrayList<>();
+    /** The rows of a range of parts: part by part, within a part task by task. */
+    List<Chunk> chunks(int stage, PartRange range) {
+        List<Chunk> all = new ArrayList<>();
         for (int p = range.from(); p < range.end(); p++) {
             for (TaskResult result : tasks(stage)) {
-                all.addAll(result.parts().get(p).batches());
+                all.addAll(result.parts().get(p).chunks());
             }
         }
         return all;
@@ -55,6 +55,9 @@ final class Exchange {
     }
 
     void drop(int stage) {
-        results.remove(stage);
+        TreeMap<Integer, TaskResult> dropped = results.remove(stage);
+        if (dropped != null) {
+            dropped.values().forEach(r -> r.store().close());
+        }
     }
 }

@@ -18,7 +18,6 @@ import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.LongSupplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UnimerosException;
@@ -29,6 +28,9 @@ import org.unimeros.engine.schedule.Event;
 import org.unimeros.engine.schedule.Scheduler;
 import org.unimeros.engine.schedule.StageSpec;
 import org.unimeros.engine.source.TableSink.TaskOutput;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.Scratch;
+import org.unimeros.engine.spill.Workspace;
 import org.unimeros.engine.stage.Output;
 import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.Stage;
@@ -51,6 +53,7 @@ public final class LocalRunner {
     private final InstantSource clock;
     private final BadRecordLog badRecords;
     private final Scheduler scheduler;
+    private final Workspace workspace;
     private final TaskRunner tasks;
     private final BlockingQueue<Report> reports = new LinkedBlockingQueue<>();
     private final Map<AttemptId, AtomicBoolean> stopped = new HashMap<>();
@@ -68,13 +71,15 @@ public final class LocalRunner {
             RunListener listener,
             InstantSource clock,
             LongSupplier nanoClock,
-            BadRecordKeeper keeper) {
+            BadRecordKeeper keeper,
+            Scratch scratch) {
         this.plan = plan;
         this.settings = settings;
         this.listener = listener;
         this.clock = clock;
         this.badRecords = new BadRecordLog(settings, keeper);
-        this.tasks = new TaskRunner(plan, settings, nanoClock);
+        this.workspace = new Workspace(scratch, settings.memoryBytes(), settings.slots());
+        this.tasks = new TaskRunner(plan, settings, workspace, nanoClock);
         List<StageSpec> specs = plan.stages().stream()
                 .map(s -> new StageSpec(s.id(), s.dependencies(), s.rowsWanted()))
                 .toList();
@@ -264,6 +269,9 @@ public final class LocalRunner {
                 abandonOutput();
             }
         }
+        if (outcome == null) {
+            workspace.close();
+        }
         if (failure != null) {
             String state = failure instanceof RunCancelledException ? "cancelled" : "failed";
             listener.happened(new RunEvent.RunEnded(clock.millis(), state, failure.getMessage(), 0, 0, 0));
@@ -282,10 +290,11 @@ public final class LocalRunner {
             toSink.sink().publish(outputs);
             long bytes = outputs.stream().mapToLong(TaskOutput::bytes).sum();
             int files = outputs.stream().mapToInt(o -> o.files().size()).sum();
-            return new RunOutcome(List.of(), rows, bytes, files, badRecords.counted());
+            workspace.close();
+            return new RunOutcome(List.of(), rows, bytes, files, badRecords.counted(), workspace);
         }
-        List<Batch> batches = new ArrayList<>();
-        results.forEach(r -> r.parts().forEach(p -> batches.addAll(p.batches())));
-        return new RunOutcome(batches, rows, 0, 0, badRecords.counted());
+        List<Chunk> chunks = new ArrayList<>();
+        results.forEach(r -> r.parts().forEach(p -> chunks.addAll(p.chunks())));
+        return new RunOutcome(chunks, rows, 0, 0, badRecords.counted(), workspace);
     }
 }

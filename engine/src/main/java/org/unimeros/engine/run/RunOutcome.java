@@ -1,20 +1,23 @@
 package org.unimeros.engine.run;
 
 import java.util.List;
-import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.Workspace;
 
 /**
  * What a run that succeeded made.
  *
- * @param batches the rows, when they were asked for
+ * @param chunks the rows, when they were asked for; those in files can be read until the workspace is closed
  * @param rows rows of the result, or rows written
  * @param bytes bytes written
  * @param files files written
  * @param skippedRecords bad records that were left out
+ * @param workspace holds the rows; whoever asked for them closes it
  */
-public record RunOutcome(List<Batch> batches, long rows, long bytes, int files, long skippedRecords) {
+public record RunOutcome(
+        List<Chunk> chunks, long rows, long bytes, int files, long skippedRecords, Workspace workspace) {
 
     public RunOutcome {
-        batches = List.copyOf(batches);
+        chunks = List.copyOf(chunks);
     }
 }

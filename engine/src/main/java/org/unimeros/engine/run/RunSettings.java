@@ -6,11 +6,17 @@ package org.unimeros.engine.run;
  * @param slots tasks that run at the same time
  * @param attemptsPerTask tries before a task, and with it the run, fails
  * @param targetPartBytes small parts are merged up to this size
+ * @param memoryBytes the budget of the run; what does not fit is spilled
  * @param badRecords what happens with records that cannot be read
  * @param badRecordLimit with more of them than this the run fails nevertheless
  */
 public record RunSettings(
-        int slots, int attemptsPerTask, long targetPartBytes, BadRecordPolicy badRecords, long badRecordLimit) {
+        int slots,
+        int attemptsPerTask,
+        long targetPartBytes,
+        long memoryBytes,
+        BadRecordPolicy badRecords,
+        long badRecordLimit) {
 
     /** What happens with records that cannot be read. */
     public enum BadRecordPolicy {

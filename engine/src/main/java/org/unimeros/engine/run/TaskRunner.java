@@ -9,6 +9,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.BooleanSupplier;
 import java.util.function.LongSupplier;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.operator.BuildSide;
 import org.unimeros.engine.operator.JoinTable;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskChain;
@@ -20,6 +21,8 @@ import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.engine.source.Split;
 import org.unimeros.engine.source.TableSink.TaskWriter;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.Workspace;
 import org.unimeros.engine.stage.Output;
 import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.Source;
@@ -42,15 +45,18 @@ final class TaskRunner {
 
     private final PhysicalPlan plan;
     private final RunSettings settings;
+    private final Workspace workspace;
     private final LongSupplier nanoClock;
     private final Exchange exchange = new Exchange();
     private final Map<Integer, List<Input>> inputs = new ConcurrentHashMap<>();
-    private final Map<Integer, JoinTable> copies = new ConcurrentHashMap<>();
+    private final Map<Integer, BuildSide> copies = new ConcurrentHashMap<>();
+    private final Map<Integer, Long> copiedBytes = new ConcurrentHashMap<>();
     private final Map<Integer, Integer> readersLeft = new HashMap<>();
 
-    TaskRunner(PhysicalPlan plan, RunSettings settings, LongSupplier nanoClock) {
+    TaskRunner(PhysicalPlan plan, RunSettings settings, Workspace workspace, LongSupplier nanoClock) {
         this.plan = plan;
         this.settings = settings;
+        this.workspace = workspace;
         this.nanoClock = nanoClock;
         plan.stages().forEach(s -> s.dependencies().forEach(d -> readersLeft.merge(d, 1, Integer::sum)));
     }
@@ -102,14 +108,18 @@ final class TaskRunner {
                 ? toSink.sink().open(attempt.task(), attempt.attempt())
                 : null;
         boolean finished = false;
+        TaskChain chain = null;
         try (BatchReader reader = reader(stage, input, context)) {
-            TaskChain chain = new TaskChain(stage, input.pipeline, probe -> table(probe, input), writer, nanoClock);
+            chain = new TaskChain(stage, input.pipeline, probe -> table(probe, input), writer, workspace, nanoClock);
             if (!chain.run(reader, cancelled)) {
                 throw new RunCancelledException("no longer needed");
             }
             finished = true;
             return new Done(chain.result(), chain.metrics(input.split == null ? 0 : input.split.bytes()));
         } finally {
+            if (chain != null) {
+                chain.close(finished);
+            }
             if (!finished && writer != null) {
                 writer.abort();
             }
@@ -119,20 +129,34 @@ final class TaskRunner {
     private BatchReader reader(Stage stage, Input input, ReadContext context) {
         return switch (stage.pipelines().get(input.pipeline).source()) {
             case Source.Table table -> input.split.open(context);
-            case Source.Given given -> new ListReader(given.batches());
-            case Source.Parts parts -> new ListReader(exchange.batches(parts.stage(), input.parts));
+            case Source.Given given ->
+                new ListReader(given.batches().stream().map(Chunk::inMemory).toList());
+            case Source.Parts parts -> new ListReader(exchange.chunks(parts.stage(), input.parts));
         };
     }
 
-    private JoinTable table(Step.Probe probe, Input input) {
+    private BuildSide table(Step.Probe probe, Input input) {
         if (probe.copied()) {
-            return copies.computeIfAbsent(probe.id(), id -> build(probe, WHOLE));
+            return copies.computeIfAbsent(probe.id(), id -> copied(probe));
         }
-        return build(probe, input.parts);
+        List<Chunk> chunks = exchange.chunks(probe.buildStage(), input.parts);
+        boolean fits = JoinTable.bytesFor(chunks) <= workspace.perTask() / 2;
+        return fits ? built(probe, chunks) : new BuildSide.TooLarge(chunks);
     }
 
-    private JoinTable build(Step.Probe probe, PartRange range) {
-        return JoinTable.build(exchange.batches(probe.buildStage(), range), probe.buildSchema(), probe.buildKeys());
+    /** One table for all tasks; where there is no memory for it, every task reads the rows piece by piece. */
+    private BuildSide copied(Step.Probe probe) {
+        List<Chunk> chunks = exchange.chunks(probe.buildStage(), WHOLE);
+        long bytes = JoinTable.bytesFor(chunks);
+        if (!workspace.copies().tryReserve(bytes)) {
+            return new BuildSide.TooLarge(chunks);
+        }
+        copiedBytes.put(probe.id(), bytes);
+        return built(probe, chunks);
+    }
+
+    private static BuildSide built(Step.Probe probe, List<Chunk> chunks) {
+        return new BuildSide.InMemory(JoinTable.build(chunks, probe.buildSchema(), probe.buildKeys()));
     }
 
     void keep(AttemptId attempt, TaskResult result) {
@@ -151,23 +175,28 @@ final class TaskRunner {
                 exchange.drop(dependency);
             }
         }
-        stage.pipelines().forEach(p -> p.steps().forEach(s -> copies.remove(s.id())));
+        stage.pipelines()
+                .forEach(p -> p.steps().forEach(s -> {
+                    copies.remove(s.id());
+                    workspace.copies().release(copiedBytes.getOrDefault(s.id(), 0L));
+                    copiedBytes.remove(s.id());
+                }));
     }
 
-    /** Batches from memory. */
+    /** What other stages made. */
     private static final class ListReader implements BatchReader {
-        private final Iterator<Batch> batches;
+        private final Iterator<Chunk> batches;
 
-        ListReader(List<Batch> batches) {
+        ListReader(List<Chunk> batches) {
             this.batches = batches.iterator();
         }
 
         @Override
         public Batch next() {
             while (batches.hasNext()) {
-                Batch batch = batches.next();
-                if (batch.rowCount() > 0) {
-                    return batch;
+                Chunk chunk = batches.next();
+                if (chunk.rows() > 0) {
+                    return chunk.load();
                 }
             }
             return null;

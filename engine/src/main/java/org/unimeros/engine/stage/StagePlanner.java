@@ -13,8 +13,6 @@ import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
 import org.unimeros.engine.plan.Plan.Inline;
 import org.unimeros.engine.plan.Plan.Join;
-import org.unimeros.engine.plan.Plan.JoinKind;
-import org.unimeros.engine.plan.Plan.JoinMethod;
 import org.unimeros.engine.plan.Plan.Limit;
 import org.unimeros.engine.plan.Plan.Project;
 import org.unimeros.engine.plan.Plan.Scan;
@@ -201,49 +199,36 @@ public final class StagePlanner {
     private Fragment join(Join j) {
         Fragment left = fragment(j.left());
         Fragment right = fragment(j.right());
-        boolean mayBuildLeft = j.kind() == JoinKind.INNER;
-        boolean buildLeft = mayBuildLeft && isSmaller(left.estimate, right.estimate);
+        JoinChoice choice = JoinChoice.of(j, left.estimate, right.estimate, settings);
+        boolean buildLeft = choice.buildLeft();
         Fragment build = buildLeft ? left : right;
         Fragment probe = buildLeft ? right : left;
-        String side = (buildLeft ? "left" : "right") + " side " + build.estimate.inWords();
-        boolean fits = build.estimate.bytes() >= 0 && build.estimate.bytes() <= settings.copyLimitBytes();
-        boolean copied =
-                j.leftKeys().isEmpty() || (j.method() == JoinMethod.AUTOMATIC ? fits : j.method() == JoinMethod.COPIED);
-        String why = j.leftKeys().isEmpty()
-                ? "no equal keys to shuffle by"
-                : j.method() == JoinMethod.AUTOMATIC
-                        ? side + (fits ? ", within" : ", over") + " the copy limit of "
-                                + Sizes.bytes(settings.copyLimitBytes())
-                        : "as asked for";
         List<Expression> probeKeys = buildLeft ? j.rightKeys() : j.leftKeys();
         List<Expression> buildKeys = buildLeft ? j.leftKeys() : j.rightKeys();
-        Estimate size = probe.estimate.plus(new Estimate(0, 0));
         int buildStage;
         Fragment start = probe;
-        if (copied) {
+        if (choice.copied()) {
             buildStage = close(build, new Output.ToCopies(nextId++));
         } else {
-            buildStage = close(build, new Output.ToParts(nextId++, buildKeys, settings.parts()));
+            buildStage =
+                    close(build, new Output.ToParts(nextId++, buildKeys, buildKeys.isEmpty() ? 1 : settings.parts()));
             start = shuffled(probe, probeKeys);
         }
         return start.then(
                 x -> new Step.Probe(
                         nextId++,
                         buildStage,
-                        copied,
+                        choice.copied(),
                         buildLeft,
                         j.kind(),
                         probeKeys,
                         buildKeys,
                         build.schema,
+                        probe.schema,
                         j.condition(),
-                        why),
+                        choice.why()),
                 j.schema(),
-                size);
-    }
-
-    private static boolean isSmaller(Estimate a, Estimate b) {
-        return a.bytes() >= 0 && (b.bytes() < 0 || a.bytes() < b.bytes());
+                probe.estimate);
     }
 
     private int close(Fragment fragment, Output output) {

@@ -68,6 +68,7 @@ public sealed interface Step {
             List<Expression> probeKeys,
             List<Expression> buildKeys,
             Schema buildSchema,
+            Schema probeSchema,
             Optional<Expression> condition,
             String why)
             implements Step {
@@ -81,8 +82,17 @@ public sealed interface Step {
                         .append(buildKeys.get(i));
             }
             condition.ifPresent(c -> on.append(on.isEmpty() ? " on " : " and ").append(c));
-            String name = kind == JoinKind.INNER ? "join" : "left join";
-            return name + (copied ? ", copied" : ", shuffled") + ", with stage " + buildStage + on + " (" + why + ")";
+            return kind + (copied ? ", copied" : ", shuffled") + ", with stage " + buildStage + on + " (" + why + ")";
+        }
+
+        /** Whether rows that come by and match nothing are passed on. */
+        public boolean keepsProbe() {
+            return kind == JoinKind.FULL || kind == JoinKind.LEFT && !buildIsLeft;
+        }
+
+        /** Whether rows of the table that match nothing are passed on. */
+        public boolean keepsBuild() {
+            return kind == JoinKind.FULL || kind == JoinKind.LEFT && buildIsLeft;
         }
     }
 

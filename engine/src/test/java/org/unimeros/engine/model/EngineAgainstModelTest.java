@@ -29,11 +29,12 @@ class EngineAgainstModelTest {
             long copyLimit = seed % 2 == 0 ? 0 : 1 << 20;
             PlanSettings settings = new PlanSettings(1 << 20, copyLimit, parts);
             long partTarget = seed % 5 == 0 ? 0 : 200;
+            long memory = seed % 3 == 0 ? 0 : TestRuns.AMPLE_MEMORY;
             String where = "seed " + seed + "\n" + plan.print();
-            assertEquals(expected, comparable(TestRuns.rows(plan, settings, slots, partTarget), plan), where);
+            assertEquals(expected, comparable(TestRuns.rows(plan, settings, slots, partTarget, memory), plan), where);
             assertEquals(
                     expected,
-                    comparable(TestRuns.rows(Rewrite.apply(plan), settings, slots, partTarget), plan),
+                    comparable(TestRuns.rows(Rewrite.apply(plan), settings, slots, partTarget, memory), plan),
                     () -> "rewritten, " + where + "\n" + Rewrite.apply(plan).print());
         }
     }

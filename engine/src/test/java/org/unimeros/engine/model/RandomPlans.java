@@ -166,8 +166,12 @@ final class RandomPlans {
         if (parts.isEmpty() || random.nextInt(3) == 0) {
             parts.add(condition(both, 1));
         }
-        JoinKind kind = random.nextBoolean() ? JoinKind.INNER : JoinKind.LEFT;
         JoinMethod method = JoinMethod.values()[random.nextInt(3)];
+        int which = random.nextInt(9);
+        if (which > 7) {
+            return PlanBuilder.rightJoin(left, right, method, Operators.and(parts));
+        }
+        JoinKind kind = which > 5 ? JoinKind.INNER : JoinKind.values()[which];
         return PlanBuilder.join(left, right, kind, method, Operators.and(parts));
     }
 

@@ -84,26 +84,55 @@ public final class RowModel {
     private static List<List<Object>> join(Plan.Join j) {
         List<List<Object>> out = new ArrayList<>();
         List<List<Object>> right = rows(j.right());
+        boolean[] rightMatched = new boolean[right.size()];
         for (List<Object> l : rows(j.left())) {
             boolean matched = false;
-            for (List<Object> r : right) {
+            for (int i = 0; i < right.size(); i++) {
+                List<Object> r = right.get(i);
                 List<Object> both = new ArrayList<>(l);
                 both.addAll(r);
                 if (keysEqual(j, l, r)
                         && j.condition()
                                 .map(c -> Boolean.TRUE.equals(value(c, both)))
                                 .orElse(true)) {
-                    out.add(both);
                     matched = true;
+                    rightMatched[i] = true;
+                    if (j.kind().hasRight()) {
+                        out.add(both);
+                    }
                 }
             }
-            if (!matched && j.kind() == JoinKind.LEFT) {
-                List<Object> alone = new ArrayList<>(l);
-                j.right().schema().fields().forEach(f -> alone.add(null));
-                out.add(alone);
+            switch (j.kind()) {
+                case INNER -> {}
+                case LEFT, FULL -> {
+                    if (!matched) {
+                        out.add(with(l, nulls(j.right())));
+                    }
+                }
+                case SEMI, ANTI -> {
+                    if (matched == (j.kind() == JoinKind.SEMI)) {
+                        out.add(l);
+                    }
+                }
+                case MARK -> out.add(with(l, list(matched)));
+            }
+        }
+        for (int i = 0; i < right.size(); i++) {
+            if (j.kind() == JoinKind.FULL && !rightMatched[i]) {
+                out.add(with(nulls(j.left()), right.get(i)));
             }
         }
         return out;
+    }
+
+    private static List<Object> nulls(Plan side) {
+        return list(new Object[side.schema().size()]);
+    }
+
+    private static List<Object> with(List<Object> first, List<Object> second) {
+        List<Object> both = new ArrayList<>(first);
+        both.addAll(second);
+        return both;
     }
 
     private static boolean keysEqual(Plan.Join j, List<Object> l, List<Object> r) {

@@ -23,10 +23,15 @@ import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.model.MemoryScratch;
+import org.unimeros.engine.model.TestRuns;
 import org.unimeros.engine.model.TestTable;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.Plan.SortKey;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.StepSpace;
+import org.unimeros.engine.spill.Workspace;
 import org.unimeros.engine.stage.Step;
 
 class OperatorTest {
@@ -72,15 +77,29 @@ class OperatorTest {
         return List.of(new NamedAggregate(sum, "s"));
     }
 
+    private static Workspace workspace(long budget) {
+        return new Workspace(new MemoryScratch(), budget, 1);
+    }
+
+    private static StepSpace space(long limit) {
+        return new StepSpace(workspace(0), limit);
+    }
+
+    private static List<List<Object>> rows(Part part) {
+        return TestTable.toRows(SCHEMA, part.chunks().stream().map(Chunk::load).toList());
+    }
+
     @Test
     void groupsOfManyKeysGiveTheSameSumsWhetherTheyReduceOrNot() {
         Schema result = Schema.of(Field.of("k", DataType.LONG), Field.of("s", DataType.LONG));
-        for (int keys : new int[] {1, 1000, 400_000}) {
+        for (int round = 0; round < 6; round++) {
+            int keys = new int[] {1, 1000, 400_000}[round % 3];
+            StepSpace space = space(round < 3 ? TestRuns.AMPLE_MEMORY : 1 << 20);
             Random random = new Random(keys);
             Map<Object, Long> model = new HashMap<>();
             Collector collector = new Collector();
-            FinalGroup last = new FinalGroup(List.of(Named.of("k", K)), sumOfV(), collector);
-            PartialGroup first = new PartialGroup(new Evaluator(), List.of(K), sumOfV(), last);
+            FinalGroup last = new FinalGroup(List.of(Named.of("k", K)), sumOfV(), space, collector);
+            PartialGroup first = new PartialGroup(new Evaluator(), List.of(K), sumOfV(), space, last);
             for (int b = 0; b < 150; b++) {
                 long[] k = random.longs(4096, 0, keys).toArray();
                 long[] v = random.longs(4096, -50, 50).toArray();
@@ -94,14 +113,16 @@ class OperatorTest {
             collector.rows(result).forEach(r -> sums.put(r.get(0), r.get(1)));
             assertEquals(new TreeMap<>(model), sums, keys + " keys");
             assertEquals(1, collector.finished);
+            assertEquals(round == 5, space.spilledBytes() > 0);
         }
     }
 
     @Test
     void bigResultsArePushedInPieces() {
         Collector collector = new Collector();
-        FinalGroup last = new FinalGroup(List.of(Named.of("k", K)), sumOfV(), collector);
-        PartialGroup first = new PartialGroup(new Evaluator(), List.of(K), sumOfV(), last);
+        StepSpace space = space(TestRuns.AMPLE_MEMORY);
+        FinalGroup last = new FinalGroup(List.of(Named.of("k", K)), sumOfV(), space, collector);
+        PartialGroup first = new PartialGroup(new Evaluator(), List.of(K), sumOfV(), space, last);
         first.accept(batch(IntStream.range(0, 30_000).asLongStream().toArray(), new long[30_000]));
         first.finish();
         assertTrue(collector.batches.stream().allMatch(b -> b.rowCount() <= 2 * Batch.TARGET_ROWS));
@@ -116,11 +137,12 @@ class OperatorTest {
     @Test
     void orderIsStableAndALimitKeepsTheFirst() {
         Random random = new Random(8);
-        for (long limit : new long[] {1, 10, 5000, Long.MAX_VALUE}) {
+        for (long limit : new long[] {1, 10, 5000, 120_000, Long.MAX_VALUE}) {
             for (boolean descending : new boolean[] {false, true}) {
+                StepSpace space = space(descending ? 1 << 18 : TestRuns.AMPLE_MEMORY);
                 List<List<Object>> all = new ArrayList<>();
                 Collector collector = new Collector();
-                OrderRows operator = new OrderRows(new Evaluator(), order(limit, descending), collector);
+                OrderRows operator = new OrderRows(new Evaluator(), order(limit, descending), space, collector);
                 for (int b = 0; b < 40; b++) {
                     long[] k = random.longs(4096, 0, 500).toArray();
                     long[] v = new long[k.length];
@@ -135,6 +157,7 @@ class OperatorTest {
                 all.sort(descending ? byKey.reversed() : byKey);
                 List<List<Object>> expected = all.subList(0, (int) Math.min(limit, all.size()));
                 assertEquals(expected, collector.rows(SCHEMA), "limit " + limit);
+                assertTrue(limit < 100_000 || descending == space.spilledBytes() > 0);
             }
         }
     }
@@ -156,7 +179,13 @@ class OperatorTest {
     @Test
     void everyKeyGoesToOnePartAndAllPartsAreUsed() {
         List<Expression> keys = List.of(K);
-        Outputs.Divide divide = new Outputs.Divide(new Evaluator(), keys, 7, List.of(DataType.LONG, DataType.LONG));
+        Outputs.Divide divide = new Outputs.Divide(
+                new Evaluator(),
+                keys,
+                7,
+                List.of(DataType.LONG, DataType.LONG),
+                workspace(100_000).newStore(),
+                20_000);
         Random random = new Random(9);
         int total = 0;
         for (int b = 0; b < 20; b++) {
@@ -167,7 +196,7 @@ class OperatorTest {
         Map<Object, Integer> partOf = new HashMap<>();
         List<Part> parts = divide.result().parts();
         for (int p = 0; p < parts.size(); p++) {
-            List<List<Object>> rows = TestTable.toRows(SCHEMA, parts.get(p).batches());
+            List<List<Object>> rows = rows(parts.get(p));
             assertEquals(parts.get(p).rows(), rows.size());
             assertTrue(rows.size() > total / 7 / 2, "part " + p + " has " + rows.size());
             total -= rows.size();
@@ -181,15 +210,17 @@ class OperatorTest {
 
     @Test
     void smallBatchesAreKeptTogether() {
-        Outputs.Keep keep = new Outputs.Keep(List.of(DataType.LONG, DataType.LONG));
+        Outputs.Keep keep = new Outputs.Keep(
+                List.of(DataType.LONG, DataType.LONG),
+                workspace(TestRuns.AMPLE_MEMORY).newStore());
         for (int i = 0; i < 5000; i++) {
             keep.accept(batch(new long[] {i}, new long[] {-i}));
         }
         keep.finish();
         TaskResult result = keep.result();
         assertEquals(5000, result.rows());
-        assertEquals(2, result.parts().get(0).batches().size());
-        List<List<Object>> rows = TestTable.toRows(SCHEMA, result.parts().get(0).batches());
+        assertEquals(2, result.parts().get(0).chunks().size());
+        List<List<Object>> rows = rows(result.parts().get(0));
         assertEquals(List.of(4999L, -4999L), rows.get(4999));
     }
 
@@ -197,7 +228,9 @@ class OperatorTest {
     void aJoinTableFindsRowsInTheOrderInWhichTheyCame() {
         long[] k = {5, 6, 5, 7, 5};
         JoinTable table = JoinTable.build(
-                List.of(batch(k, new long[] {0, 1, 2, 3, 4}), batch(new long[] {6}, new long[] {5})),
+                List.of(
+                        Chunk.inMemory(batch(k, new long[] {0, 1, 2, 3, 4})),
+                        Chunk.inMemory(batch(new long[] {6}, new long[] {5}))),
                 SCHEMA,
                 List.of(K));
         int[] found = new int[3];

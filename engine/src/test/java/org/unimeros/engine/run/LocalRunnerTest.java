@@ -21,7 +21,6 @@ import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.model.TestRuns;
-import org.unimeros.engine.model.TestTable;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
@@ -107,7 +106,7 @@ class LocalRunnerTest {
     }
 
     private static RunSettings settings(int slots, BadRecordPolicy policy) {
-        return new RunSettings(slots, 3, 1 << 20, policy, 5);
+        return new RunSettings(slots, 3, 1 << 20, TestRuns.AMPLE_MEMORY, policy, 5);
     }
 
     private static PhysicalPlan physical(Plan plan) {
@@ -115,7 +114,7 @@ class LocalRunnerTest {
     }
 
     private static List<List<Object>> rows(RunOutcome outcome) {
-        return TestTable.toRows(SCHEMA, outcome.batches());
+        return TestRuns.rows(SCHEMA, outcome);
     }
 
     @Test

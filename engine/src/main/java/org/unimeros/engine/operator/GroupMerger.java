@@ -1,0 +1,134 @@
+package org.unimeros.engine.operator;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.function.Consumer;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.SpillFile;
+import org.unimeros.engine.spill.StepSpace;
+
+/**
+ * Merges partial summaries in limited memory. A batch has the keys first, then the partial columns of each aggregate.
+ * When the groups reach the limit they are written out, as partial summaries again, divided by the hash of their keys;
+ * in the end each division is merged on its own, and divided further if it must be.
+ */
+final class GroupMerger {
+
+    private static final int DIVISIONS = 16;
+    private static final int DEEPEST = 6;
+
+    private final List<DataType> keyTypes;
+    private final List<Aggregate> aggregates;
+    private final StepSpace space;
+    private final int depth;
+    private List<Accumulator> accumulators;
+    private final List<Integer> widths = new ArrayList<>();
+    private KeyTable table;
+    private int[] groups = new int[Batch.TARGET_ROWS];
+    private RowDivider spilled;
+
+    GroupMerger(List<DataType> keyTypes, List<Aggregate> aggregates, StepSpace space, int depth) {
+        this.keyTypes = keyTypes;
+        this.aggregates = aggregates;
+        this.space = space;
+        this.depth = depth;
+        for (Aggregate a : aggregates) {
+            widths.add(Accumulator.partialTypes(a).size());
+        }
+        start();
+    }
+
+    /** Begins without groups, and without the arrays that held many. */
+    private void start() {
+        table = new KeyTable(keyTypes);
+        accumulators = new ArrayList<>();
+        aggregates.forEach(a -> accumulators.add(Accumulator.of(a)));
+    }
+
+    void add(Batch batch) {
+        int rows = batch.rowCount();
+        if (groups.length < rows) {
+            groups = new int[rows];
+        }
+        if (keyTypes.isEmpty()) {
+            Arrays.fill(groups, 0, rows, 0);
+        } else {
+            table.number(columns(batch, 0, keyTypes.size()), rows, groups);
+        }
+        int at = keyTypes.size();
+        for (int i = 0; i < accumulators.size(); i++) {
+            accumulators.get(i).reserve(Math.max(1, table.size()));
+            accumulators.get(i).merge(groups, rows, columns(batch, at, widths.get(i)));
+            at += widths.get(i);
+        }
+        if (!keyTypes.isEmpty() && depth < DEEPEST && sizeInBytes() > space.limit() / 2) {
+            spill();
+        }
+    }
+
+    private long sizeInBytes() {
+        return table.sizeInBytes()
+                + accumulators.stream().mapToLong(Accumulator::sizeInBytes).sum();
+    }
+
+    private void spill() {
+        if (spilled == null) {
+            spilled = new RowDivider(DIVISIONS, depth + 1, space);
+        }
+        int size = table.size();
+        List<Column> columns = new ArrayList<>(List.of(table.takeKeys()));
+        for (Accumulator accumulator : accumulators) {
+            columns.addAll(List.of(accumulator.partial(size)));
+        }
+        start();
+        Column[] all = columns.toArray(Column[]::new);
+        Batch batch = new Batch(size, all);
+        spilled.add(batch, Arrays.copyOf(all, keyTypes.size()));
+    }
+
+    private static Column[] columns(Batch batch, int from, int n) {
+        Column[] columns = new Column[n];
+        for (int i = 0; i < n; i++) {
+            columns[i] = batch.column(from + i);
+        }
+        return columns;
+    }
+
+    /** Hands out keys and results. Without keys there is one group, even of no rows. */
+    void finish(Consumer<Batch> out) {
+        if (spilled == null) {
+            results(out);
+            return;
+        }
+        if (table.size() > 0) {
+            spill();
+        }
+        SpillFile file = spilled.file();
+        for (List<Chunk> division : spilled.divisions()) {
+            if (!division.isEmpty()) {
+                GroupMerger merger = new GroupMerger(keyTypes, aggregates, space, depth + 1);
+                division.forEach(chunk -> merger.add(chunk.load()));
+                merger.finish(out);
+            }
+        }
+        space.done(file);
+    }
+
+    private void results(Consumer<Batch> out) {
+        int size = keyTypes.isEmpty() ? 1 : table.size();
+        if (size == 0) {
+            return;
+        }
+        List<Column> columns = new ArrayList<>(List.of(table.takeKeys()));
+        for (Accumulator accumulator : accumulators) {
+            accumulator.reserve(size);
+            columns.add(accumulator.result(size));
+        }
+        out.accept(new Batch(size, columns.toArray(Column[]::new)));
+    }
+}

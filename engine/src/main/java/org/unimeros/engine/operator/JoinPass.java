@@ -1,0 +1,196 @@
+package org.unimeros.engine.operator;
+
+import java.util.Arrays;
+import java.util.function.Consumer;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Bits;
+import org.unimeros.engine.data.BooleanColumn;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.expr.Evaluator;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.stage.Step;
+
+/** The rows that a join makes from one {@link JoinTable} and the batches that come by. */
+final class JoinPass {
+
+    private final Evaluator evaluator;
+    private final Step.Probe step;
+    private final JoinTable table;
+    private final JoinTable.Prober prober;
+    private final Consumer<Batch> out;
+    private final long[] matchedBuild;
+    private final int[] probeRows = new int[Batch.TARGET_ROWS];
+    private final int[] buildRows = new int[Batch.TARGET_ROWS];
+    private int pairs;
+    private int[] keys = new int[Batch.TARGET_ROWS];
+
+    JoinPass(Evaluator evaluator, Step.Probe step, JoinTable table, Consumer<Batch> out) {
+        this.evaluator = evaluator;
+        this.step = step;
+        this.table = table;
+        this.prober = table.prober();
+        this.out = out;
+        this.matchedBuild = step.keepsBuild() ? Bits.make(table.rows().rowCount()) : null;
+    }
+
+    /** Finds the pairs of a batch, passes them on where the join makes pairs, and notes which rows have one. */
+    void pairs(Batch batch, boolean[] matched) {
+        int rows = batch.rowCount();
+        if (keys.length < rows) {
+            keys = new int[rows];
+        }
+        prober.find(JoinTable.evaluate(evaluator, step.probeKeys(), batch), rows, keys);
+        boolean onlyWhether = !step.kind().hasRight() && step.condition().isEmpty();
+        for (int row = 0; row < rows; row++) {
+            if (keys[row] < 0) {
+                continue;
+            }
+            if (onlyWhether) {
+                matched[row] |= table.start(keys[row]) < table.end(keys[row]);
+            } else {
+                pair(batch, row, keys[row], matched);
+            }
+        }
+        flush(batch, matched);
+    }
+
+    private void pair(Batch batch, int row, int key, boolean[] matched) {
+        int end = table.end(key);
+        for (int at = table.start(key); at < end; at++) {
+            probeRows[pairs] = row;
+            buildRows[pairs++] = table.row(at);
+            if (pairs == probeRows.length) {
+                flush(batch, matched);
+            }
+        }
+    }
+
+    private void flush(Batch batch, boolean[] matched) {
+        if (pairs == 0) {
+            return;
+        }
+        Batch joined = sideBySide(batch.select(probeRows, pairs), table.rows().select(buildRows, pairs));
+        Batch left = step.condition().isPresent() ? fulfilling(joined) : joined;
+        for (int i = 0; i < pairs; i++) {
+            matched[probeRows[i]] = true;
+            if (matchedBuild != null) {
+                Bits.set(matchedBuild, buildRows[i]);
+            }
+        }
+        pairs = 0;
+        if (left.rowCount() > 0 && step.kind().hasRight()) {
+            out.accept(left);
+        }
+    }
+
+    /** Leaves out the pairs for which the condition is not true. */
+    private Batch fulfilling(Batch joined) {
+        BooleanColumn truth =
+                (BooleanColumn) evaluator.evaluate(step.condition().orElseThrow(), joined);
+        int[] hits = new int[pairs];
+        int n = 0;
+        for (int i = 0; i < pairs; i++) {
+            if (!truth.isNull(i) && truth.value(i)) {
+                probeRows[n] = probeRows[i];
+                buildRows[n] = buildRows[i];
+                hits[n++] = i;
+            }
+        }
+        Batch left = n == pairs ? joined : joined.select(hits, n);
+        pairs = n;
+        return left;
+    }
+
+    private Batch sideBySide(Batch probe, Batch build) {
+        Batch left = step.buildIsLeft() ? build : probe;
+        Batch right = step.buildIsLeft() ? probe : build;
+        Column[] columns = new Column[left.columnCount() + right.columnCount()];
+        for (int i = 0; i < columns.length; i++) {
+            columns[i] = i < left.columnCount() ? left.column(i) : right.column(i - left.columnCount());
+        }
+        return new Batch(probe.rowCount(), columns);
+    }
+
+    /** Passes on what the join makes of whole rows of a batch, when all their pairs have been found. */
+    void ends(Batch batch, boolean[] matched) {
+        int rows = batch.rowCount();
+        if (step.kind() == JoinKind.MARK) {
+            out.accept(marked(batch, matched));
+            return;
+        }
+        boolean wanted = step.kind() == JoinKind.SEMI;
+        if (!wanted && step.kind() != JoinKind.ANTI && !step.keepsProbe()) {
+            return;
+        }
+        int[] chosen = new int[rows];
+        int n = 0;
+        for (int i = 0; i < rows; i++) {
+            if (matched[i] == wanted) {
+                chosen[n++] = i;
+            }
+        }
+        if (n > 0) {
+            Batch alone = batch.select(chosen, n);
+            out.accept(step.keepsProbe() ? sideBySide(alone, nulls(step.buildSchema(), n)) : alone);
+        }
+    }
+
+    private static Batch marked(Batch batch, boolean[] matched) {
+        int rows = batch.rowCount();
+        long[] bits = Bits.make(rows);
+        for (int i = 0; i < rows; i++) {
+            if (matched[i]) {
+                Bits.set(bits, i);
+            }
+        }
+        Column[] columns = new Column[batch.columnCount() + 1];
+        for (int i = 0; i < batch.columnCount(); i++) {
+            columns[i] = batch.column(i);
+        }
+        columns[batch.columnCount()] = new BooleanColumn(bits, null);
+        return new Batch(rows, columns);
+    }
+
+    /** Passes on the rows of the table that have no match, where the join keeps them; after the last batch. */
+    void buildEnds() {
+        if (matchedBuild == null) {
+            return;
+        }
+        int rows = table.rows().rowCount();
+        int[] alone = new int[Batch.TARGET_ROWS];
+        int n = 0;
+        for (int i = 0; i < rows; i++) {
+            if (!Bits.get(matchedBuild, i)) {
+                alone[n++] = i;
+            }
+            if (n > 0 && (n == alone.length || i == rows - 1)) {
+                passBuild(alone, n);
+                n = 0;
+            }
+        }
+        if (n > 0) {
+            passBuild(alone, n);
+        }
+    }
+
+    private void passBuild(int[] rows, int n) {
+        out.accept(sideBySide(nulls(step.probeSchema(), n), table.rows().select(rows, n)));
+    }
+
+    private static Batch nulls(Schema schema, int n) {
+        long[] all = Bits.make(n);
+        Arrays.fill(all, -1L);
+        Column[] columns = schema.fields().stream()
+                .map(Field::type)
+                .map(type -> {
+                    ColumnBuilder one = ColumnBuilder.of(type);
+                    one.appendNull();
+                    return one.build().gather(new int[n], n).withNulls(all);
+                })
+                .toArray(Column[]::new);
+        return new Batch(n, columns);
+    }
+}

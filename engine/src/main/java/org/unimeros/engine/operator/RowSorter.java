@@ -1,0 +1,191 @@
+package org.unimeros.engine.operator;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.PriorityQueue;
+import java.util.function.Consumer;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.expr.Evaluator;
+import org.unimeros.engine.plan.Plan.SortKey;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.SpillFile;
+import org.unimeros.engine.spill.StepSpace;
+
+/**
+ * Sorts any number of rows in limited memory; rows with equal keys keep the order in which they came. What is held is
+ * sorted and spilled as a run when it reaches half of the limit; in the end the runs are merged, some at a time when
+ * there are so many that even their current blocks would not fit.
+ */
+final class RowSorter {
+
+    private final Evaluator evaluator;
+    private final List<DataType> types;
+    private final List<SortKey> keys;
+    private final StepSpace space;
+    private final long runBytes;
+    private final BatchBuilder held;
+    private final List<Run> runs = new ArrayList<>();
+    private long largestBlock = 1;
+
+    /** Sorted rows in a file. */
+    private record Run(List<Chunk> chunks, SpillFile file) {}
+
+    RowSorter(Evaluator evaluator, List<DataType> types, List<SortKey> keys, StepSpace space) {
+        this.evaluator = evaluator;
+        this.types = types;
+        this.keys = keys;
+        this.space = space;
+        this.runBytes = space.limit() / 3;
+        this.held = new BatchBuilder(types);
+    }
+
+    void add(Batch batch) {
+        held.appendAll(batch);
+        if (held.sizeInBytes() + 12L * held.rowCount() > runBytes) {
+            runs.add(written(this::pushHeld));
+        }
+    }
+
+    int heldRows() {
+        return held.rowCount();
+    }
+
+    /** Keeps only the first rows in order; for a sorter that has not spilled. */
+    void keepFirst(long limit) {
+        Batch first = ordered(limit);
+        held.appendAll(first);
+    }
+
+    private Batch ordered(long limit) {
+        Batch all = held.build();
+        int rows = all.rowCount();
+        int[] order = new RowOrder(evaluated(all), keys).sorted(rows);
+        return all.select(order, (int) Math.min(limit, rows));
+    }
+
+    private Column[] evaluated(Batch batch) {
+        return keys.stream().map(k -> evaluator.evaluate(k.expression(), batch)).toArray(Column[]::new);
+    }
+
+    private void pushHeld(Consumer<Batch> out) {
+        inPieces(ordered(Long.MAX_VALUE), out);
+    }
+
+    private static void inPieces(Batch batch, Consumer<Batch> out) {
+        int rows = batch.rowCount();
+        for (int from = 0; from < rows; from += Batch.TARGET_ROWS) {
+            out.accept(batch.slice(from, Math.min(Batch.TARGET_ROWS, rows - from)));
+        }
+    }
+
+    private Run written(Consumer<Consumer<Batch>> maker) {
+        SpillFile file = space.newFile();
+        List<Chunk> chunks = new ArrayList<>();
+        maker.accept(batch -> {
+            Chunk chunk = file.write(batch.dense());
+            largestBlock = Math.max(largestBlock, chunk.bytes());
+            chunks.add(chunk);
+        });
+        return new Run(chunks, file);
+    }
+
+    /** Hands out all rows in order; the sorter is empty then. */
+    void finish(Consumer<Batch> out) {
+        if (runs.isEmpty()) {
+            if (held.rowCount() > 0) {
+                pushHeld(out);
+            }
+            return;
+        }
+        if (held.rowCount() > 0) {
+            runs.add(written(this::pushHeld));
+        }
+        int atOnce = Math.clamp(space.limit() / (2 * largestBlock), 2, 1024);
+        while (runs.size() > atOnce) {
+            List<Run> first = new ArrayList<>(runs.subList(0, atOnce));
+            runs.subList(0, atOnce).clear();
+            runs.add(0, written(to -> merge(first, to)));
+        }
+        merge(runs, out);
+        runs.clear();
+    }
+
+    private void merge(List<Run> some, Consumer<Batch> out) {
+        PriorityQueue<Cursor> queue = new PriorityQueue<>();
+        for (int i = 0; i < some.size(); i++) {
+            Cursor cursor = new Cursor(some.get(i), i);
+            if (cursor.advance()) {
+                queue.add(cursor);
+            }
+        }
+        BatchBuilder merged = new BatchBuilder(types);
+        while (!queue.isEmpty()) {
+            Cursor least = queue.poll();
+            Cursor next = queue.peek();
+            boolean more;
+            do {
+                merged.appendRow(least.batch, least.row);
+                if (merged.rowCount() >= Batch.TARGET_ROWS) {
+                    out.accept(merged.build());
+                }
+                more = least.advance();
+            } while (more && (next == null || least.compareTo(next) < 0));
+            if (more) {
+                queue.add(least);
+            }
+        }
+        if (merged.rowCount() > 0) {
+            out.accept(merged.build());
+        }
+    }
+
+    /** The next row of a run. */
+    private final class Cursor implements Comparable<Cursor> {
+        private final Run run;
+        private final int number;
+        private int nextChunk;
+        private Batch batch;
+        private RowOrder.Keys sorted;
+        private int row;
+
+        Cursor(Run run, int number) {
+            this.run = run;
+            this.number = number;
+        }
+
+        boolean advance() {
+            if (batch != null && row + 1 < batch.rowCount()) {
+                row++;
+                return true;
+            }
+            if (nextChunk == run.chunks.size()) {
+                space.done(run.file);
+                return false;
+            }
+            batch = run.chunks.get(nextChunk++).load();
+            sorted = new RowOrder.Keys(evaluated(batch), keys);
+            row = 0;
+            return true;
+        }
+
+        /** Among equal rows that of the earlier run comes first. */
+        @Override
+        public int compareTo(Cursor other) {
+            int order = sorted.compare(row, other.sorted, other.row);
+            return order != 0 ? order : Integer.compare(number, other.number);
+        }
+
+        @Override
+        public boolean equals(Object other) {
+            return this == other;
+        }
+
+        @Override
+        public int hashCode() {
+            return number;
+        }
+    }
+}

@@ -1,0 +1,250 @@
+package org.unimeros.engine.spill;
+
+import com.github.luben.zstd.Zstd;
+import java.nio.ByteBuffer;
+import java.nio.ByteOrder;
+import java.util.zip.CRC32C;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Bits;
+import org.unimeros.engine.data.BooleanColumn;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DataType.Physical;
+import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.error.ResourceFailure;
+
+/**
+ * The form of a batch outside memory. Little-endian:
+ *
+ * <pre>
+ * block:   version (1 byte), compressed length (4), plain length (4), CRC-32C of the compressed bytes (4), then those:
+ * plain:   rows (4), columns (4), then per column: form (1), flags (1: nulls, 2: dictionary), [null words], values
+ * text:    [entries (4)], lengths (4 each), bytes, [ids (4 each)]
+ * </pre>
+ *
+ * Compressed by Zstandard at its fastest. Arrays are copied whole, so that a block costs little more than its bytes.
+ */
+final class Blocks {
+
+    static final int HEADER = 13;
+
+    private static final byte VERSION = 1;
+    private static final int FASTEST = 1;
+    private static final int NULLS = 1;
+    private static final int DICTIONARY = 2;
+
+    private Blocks() {}
+
+    /** The block of a batch, header first. */
+    static byte[] encode(Batch batch) {
+        int rows = batch.rowCount();
+        long size = 8;
+        for (int c = 0; c < batch.columnCount(); c++) {
+            size += plainSize(batch.column(c), rows);
+        }
+        ByteBuffer plain = ByteBuffer.allocate(Math.toIntExact(size))
+                .order(ByteOrder.LITTLE_ENDIAN)
+                .putInt(rows)
+                .putInt(batch.columnCount());
+        for (int c = 0; c < batch.columnCount(); c++) {
+            put(batch.column(c), rows, plain);
+        }
+        return compressed(plain.array());
+    }
+
+    private static byte[] compressed(byte[] plain) {
+        byte[] out = new byte[HEADER + (int) Zstd.compressBound(plain.length)];
+        long length = Zstd.compressByteArray(out, HEADER, out.length - HEADER, plain, 0, plain.length, FASTEST);
+        if (Zstd.isError(length)) {
+            throw new ResourceFailure("cannot compress rows: " + Zstd.getErrorName(length));
+        }
+        CRC32C sum = new CRC32C();
+        sum.update(out, HEADER, (int) length);
+        ByteBuffer.wrap(out)
+                .order(ByteOrder.LITTLE_ENDIAN)
+                .put(VERSION)
+                .putInt((int) length)
+                .putInt(plain.length)
+                .putInt((int) sum.getValue());
+        byte[] exact = new byte[HEADER + (int) length];
+        System.arraycopy(out, 0, exact, 0, exact.length);
+        return exact;
+    }
+
+    /**
+     * The batch of a block.
+     *
+     * @throws ResourceFailure when it is damaged
+     */
+    static Batch decode(byte[] block, int length) {
+        ByteBuffer header = ByteBuffer.wrap(block).order(ByteOrder.LITTLE_ENDIAN);
+        byte version = header.get();
+        int compressed = header.getInt();
+        int plainLength = header.getInt();
+        int expected = header.getInt();
+        if (version != VERSION || compressed != length - HEADER || plainLength < 8) {
+            throw damaged();
+        }
+        CRC32C sum = new CRC32C();
+        sum.update(block, HEADER, compressed);
+        if ((int) sum.getValue() != expected) {
+            throw damaged();
+        }
+        byte[] plain = new byte[plainLength];
+        long got = Zstd.decompressByteArray(plain, 0, plainLength, block, HEADER, compressed);
+        if (got != plainLength) {
+            throw damaged();
+        }
+        ByteBuffer in = ByteBuffer.wrap(plain).order(ByteOrder.LITTLE_ENDIAN);
+        int rows = in.getInt();
+        Column[] columns = new Column[in.getInt()];
+        for (int c = 0; c < columns.length; c++) {
+            columns[c] = get(in, rows);
+        }
+        return new Batch(rows, columns);
+    }
+
+    private static ResourceFailure damaged() {
+        return new ResourceFailure("rows that were spilled came back damaged; check the disk of the scratch folder"
+                + " (setting memory.scratch), and run again");
+    }
+
+    private static long plainSize(Column column, int rows) {
+        long words = 8L * Bits.words(rows);
+        long nulls = 2 + (column.nulls() == null ? 0 : words);
+        return nulls
+                + switch (column) {
+                    case BooleanColumn c -> words;
+                    case IntColumn c -> 4L * rows;
+                    case LongColumn c -> 8L * rows;
+                    case DoubleColumn c -> 8L * rows;
+                    case TextColumn c -> textSize(c, rows);
+                };
+    }
+
+    private static long textSize(TextColumn c, int rows) {
+        int values = isShort(c, rows) ? c.entries() : rows;
+        long bytes = isShort(c, rows) ? 4L + 4L * rows : 0;
+        for (int i = 0; i < values; i++) {
+            bytes += 4 + length(c, i, rows);
+        }
+        return bytes;
+    }
+
+    /** Whether the dictionary is worth keeping. */
+    private static boolean isShort(TextColumn c, int rows) {
+        return c.ids() != null && c.entries() <= rows;
+    }
+
+    private static int length(TextColumn c, int value, int rows) {
+        return isShort(c, rows) ? c.offsets()[value + 1] - c.offsets()[value] : c.end(value) - c.start(value);
+    }
+
+    private static void put(Column column, int rows, ByteBuffer out) {
+        boolean hasDictionary = column instanceof TextColumn t && isShort(t, rows);
+        out.put((byte) form(column).ordinal());
+        out.put((byte) ((column.nulls() == null ? 0 : NULLS) | (hasDictionary ? DICTIONARY : 0)));
+        if (column.nulls() != null) {
+            putLongs(column.nulls(), Bits.words(rows), out);
+        }
+        switch (column) {
+            case BooleanColumn c -> putLongs(c.bits(), Bits.words(rows), out);
+            case IntColumn c -> putInts(c.values(), rows, out);
+            case LongColumn c -> putLongs(c.values(), rows, out);
+            case DoubleColumn c -> {
+                out.asDoubleBuffer().put(c.values(), 0, rows);
+                out.position(out.position() + 8 * rows);
+            }
+            case TextColumn c -> putText(c, rows, out);
+        }
+    }
+
+    private static Physical form(Column column) {
+        return switch (column) {
+            case BooleanColumn c -> Physical.BITS;
+            case IntColumn c -> Physical.INTS;
+            case LongColumn c -> Physical.LONGS;
+            case DoubleColumn c -> Physical.DOUBLES;
+            case TextColumn c -> Physical.BYTES;
+        };
+    }
+
+    private static void putText(TextColumn c, int rows, ByteBuffer out) {
+        boolean dictionary = isShort(c, rows);
+        int values = dictionary ? c.entries() : rows;
+        if (dictionary) {
+            out.putInt(values);
+        }
+        for (int i = 0; i < values; i++) {
+            out.putInt(length(c, i, rows));
+        }
+        for (int i = 0; i < values; i++) {
+            out.put(c.bytes(), dictionary ? c.offsets()[i] : c.start(i), length(c, i, rows));
+        }
+        if (dictionary) {
+            putInts(c.ids(), rows, out);
+        }
+    }
+
+    private static void putInts(int[] values, int n, ByteBuffer out) {
+        out.asIntBuffer().put(values, 0, n);
+        out.position(out.position() + 4 * n);
+    }
+
+    /** Bit sets of builders can be shorter than the rows need; what is missing is zeros. */
+    private static void putLongs(long[] values, int n, ByteBuffer out) {
+        int there = Math.min(n, values.length);
+        out.asLongBuffer().put(values, 0, there);
+        out.position(out.position() + 8 * n);
+    }
+
+    private static Column get(ByteBuffer in, int rows) {
+        Physical form = Physical.values()[in.get()];
+        int flags = in.get();
+        long[] nulls = (flags & NULLS) == 0 ? null : longs(in, Bits.words(rows));
+        return switch (form) {
+            case BITS -> new BooleanColumn(longs(in, Bits.words(rows)), nulls);
+            case INTS -> new IntColumn(ints(in, rows), nulls);
+            case LONGS -> new LongColumn(longs(in, rows), nulls);
+            case DOUBLES -> new DoubleColumn(doubles(in, rows), nulls);
+            case BYTES -> text(in, rows, (flags & DICTIONARY) != 0, nulls);
+        };
+    }
+
+    private static TextColumn text(ByteBuffer in, int rows, boolean dictionary, long[] nulls) {
+        int values = dictionary ? in.getInt() : rows;
+        int[] offsets = new int[values + 1];
+        for (int i = 0; i < values; i++) {
+            offsets[i + 1] = Math.addExact(offsets[i], in.getInt());
+        }
+        byte[] bytes = new byte[offsets[values]];
+        in.get(bytes);
+        if (!dictionary) {
+            return new TextColumn(bytes, offsets, nulls);
+        }
+        return TextColumn.encoded(ints(in, rows), new TextColumn(bytes, offsets, null), values, nulls);
+    }
+
+    private static int[] ints(ByteBuffer in, int n) {
+        int[] out = new int[n];
+        in.asIntBuffer().get(out);
+        in.position(in.position() + 4 * n);
+        return out;
+    }
+
+    private static long[] longs(ByteBuffer in, int n) {
+        long[] out = new long[n];
+        in.asLongBuffer().get(out);
+        in.position(in.position() + 8 * n);
+        return out;
+    }
+
+    private static double[] doubles(ByteBuffer in, int n) {
+        double[] out = new double[n];
+        in.asDoubleBuffer().get(out);
+        in.position(in.position() + 8 * n);
+        return out;
+    }
+}

@@ -1,0 +1,67 @@
+package org.unimeros.engine.spill;
+
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+
+/**
+ * The memory of one run and its scratch files. Of the budget, {@value #BETWEEN_PERCENT} % hold rows between stages,
+ * {@value #COPIES_PERCENT} % hold the tables of copied joins, and the rest is divided among the slots; the division is
+ * fixed, so that what a task does depends on its own rows only. Thread-safe.
+ */
+public final class Workspace implements AutoCloseable {
+
+    /** No table is larger than this, whatever the budget, since positions in it are ints. */
+    private static final long MOST_PER_TASK = 1L << 30;
+
+    private static final int BETWEEN_PERCENT = 30;
+    private static final int COPIES_PERCENT = 20;
+
+    private final Scratch scratch;
+    private final MemoryPool between;
+    private final MemoryPool copies;
+    private final long perTask;
+    private final Set<SpillFile> open = ConcurrentHashMap.newKeySet();
+
+    /** The workspace of a run with so many slots. */
+    public Workspace(Scratch scratch, long budgetBytes, int slots) {
+        this.scratch = scratch;
+        this.between = new MemoryPool(budgetBytes * BETWEEN_PERCENT / 100);
+        this.copies = new MemoryPool(budgetBytes * COPIES_PERCENT / 100);
+        long tasks = budgetBytes * (100 - BETWEEN_PERCENT - COPIES_PERCENT) / 100;
+        this.perTask = Math.min(MOST_PER_TASK, tasks / slots);
+    }
+
+    /** Bytes that one task may hold. */
+    public long perTask() {
+        return perTask;
+    }
+
+    /** Memory for the tables of copied joins. */
+    public MemoryPool copies() {
+        return copies;
+    }
+
+    /** A place for the output of one attempt. */
+    public OutputStore newStore() {
+        return new OutputStore(this, between);
+    }
+
+    /** A file of its own, closed with the workspace at the latest. */
+    public SpillFile newFile() {
+        SpillFile file = new SpillFile(scratch.create());
+        open.add(file);
+        return file;
+    }
+
+    void close(SpillFile file) {
+        if (open.remove(file)) {
+            file.close();
+        }
+    }
+
+    /** Closes all files; nothing can be read any more. */
+    @Override
+    public void close() {
+        open.forEach(this::close);
+    }
+}
