@@ -17,9 +17,9 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
-import org.unimeros.engine.plan.Plan.SortKey;
 import org.unimeros.engine.plan.PlanBuilder;
 
 /** The texts that calls take: conditions, lists of columns, aggregates and orders. */

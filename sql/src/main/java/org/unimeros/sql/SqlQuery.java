@@ -28,13 +28,13 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Inline;
 import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.plan.Plan.JoinMethod;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.Sort;
-import org.unimeros.engine.plan.Plan.SortKey;
 import org.unimeros.engine.plan.PlanBuilder;
 
 /** Translates a query into a logical plan. */

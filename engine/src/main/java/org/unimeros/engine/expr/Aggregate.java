@@ -1,23 +1,31 @@
 package org.unimeros.engine.expr;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
-import java.util.TreeMap;
+import java.util.function.UnaryOperator;
+import java.util.stream.Collectors;
 import org.unimeros.engine.data.DataType;
-import org.unimeros.engine.data.DataType.Decimal;
-import org.unimeros.engine.error.UserMistake;
-import org.unimeros.engine.expr.Expression.Case;
-import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.data.Values;
 
 /**
  * A summary of the rows of a group.
  *
- * @param argument the summarised value; empty for {@code count(*)}. Nulls are left out
+ * @param arguments the summarised values; none for {@code count(*)}. Rows in which the first one is null are left out,
+ *     unless the kind says otherwise
+ * @param order the order in which the values are taken, where the kind depends on one
+ * @param parameters constants, such as the fraction of a percentile
+ * @param distinct whether each value counts once
  * @param type the type of the result
  */
-public record Aggregate(Kind kind, Optional<Expression> argument, DataType type) {
+public record Aggregate(
+        Kind kind,
+        List<Expression> arguments,
+        List<SortKey> order,
+        List<Object> parameters,
+        boolean distinct,
+        DataType type) {
 
     /** How values are summarised. */
     public enum Kind {
@@ -25,97 +33,95 @@ public record Aggregate(Kind kind, Optional<Expression> argument, DataType type)
         SUM,
         AVG,
         MIN,
-        MAX
+        MAX,
+        /** The mean of the squared distances from the mean. */
+        VAR_POP,
+        /** The same divided by one less than the count. */
+        VAR_SAMP,
+        STDDEV_POP,
+        STDDEV_SAMP,
+        /** The value of the only row, null included; more than one row is an error. */
+        ONLY,
+        /** The value at a fraction of the order, between two values where it falls between them. */
+        PERCENTILE_CONT(true),
+        /** The first value in order that is not below a fraction of all. */
+        PERCENTILE_DISC(true),
+        /** The value that occurs most often, the first in order among equals. */
+        MODE(true),
+        /** The values as text, one after the other, with a separator between them. */
+        STRING_AGG(true),
+        /** The value of the first row in order, null included. */
+        FIRST(true),
+        /** As many values as asked for, most frequent first, as text with their counts. */
+        TOP_VALUES(true);
+
+        private final boolean collecting;
+
+        Kind() {
+            this(false);
+        }
+
+        Kind(boolean collecting) {
+            this.collecting = collecting;
+        }
+
+        /** Whether all values of a group must be seen together, so that there is no summary of a part of them. */
+        public boolean isCollecting() {
+            return collecting;
+        }
     }
 
-    private static final Map<String, String> USAGES = usages();
-
-    private static Map<String, String> usages() {
-        Map<String, String> map = new TreeMap<>();
-        map.put("count", "The number of rows, count(*), or of values that are not null, count(value).");
-        map.put("sum", "The exact sum of numbers; null without any.");
-        map.put("avg", "The mean of numbers, as a double; null without any.");
-        map.put("min", "The least value; null without any.");
-        map.put("max", "The greatest value; null without any.");
-        map.put("share", "The share of rows for which a condition is true, among those for which it is not null.");
-        map.put("bool_or", "Whether some condition is true; null without any.");
-        map.put("bool_and", "Whether every condition is true; null without any.");
-        return map;
+    public Aggregate {
+        arguments = List.copyOf(arguments);
+        order = List.copyOf(order);
+        parameters = List.copyOf(parameters);
     }
 
-    /** Names and descriptions of all aggregates. */
-    public static Map<String, String> entries() {
-        return USAGES;
-    }
-
-    public static boolean isName(String name) {
-        return USAGES.containsKey(name.toLowerCase(Locale.ROOT));
+    /** An aggregate of one value without order or parameters. */
+    public Aggregate(Kind kind, Expression argument, DataType type) {
+        this(kind, List.of(argument), List.of(), List.of(), false, type);
     }
 
     public static Aggregate countRows() {
-        return new Aggregate(Kind.COUNT, Optional.empty(), DataType.LONG);
+        return new Aggregate(Kind.COUNT, List.of(), List.of(), List.of(), false, DataType.LONG);
     }
 
-    /**
-     * The aggregate of a name.
-     *
-     * @param onlyWhere counts only rows for which this is true, as {@code filter (where …)} says
-     * @throws UserMistake when the argument does not fit
-     */
-    public static Aggregate of(String name, List<Expression> args, Optional<Expression> onlyWhere) {
-        String low = name.toLowerCase(Locale.ROOT);
-        if (args.isEmpty() && low.equals("count")) {
-            return onlyWhere
-                    .map(c -> count(restricted(new Literal(1, DataType.INT), c)))
-                    .orElseGet(Aggregate::countRows);
-        }
-        if (args.size() != 1) {
-            throw new UserMistake(low + " takes one argument, but found " + args.size());
-        }
-        Expression arg = args.get(0);
-        if (low.equals("share")) {
-            Expression truth = Operators.truth(arg, "share");
-            arg = Operators.cast(Operators.cast(truth, DataType.INT, false), DataType.DOUBLE, false);
-        }
-        Expression value = arg;
-        Expression limited = onlyWhere.map(c -> restricted(value, c)).orElse(value);
-        return switch (low) {
-            case "count" -> count(limited);
-            case "sum" -> new Aggregate(Kind.SUM, Optional.of(number(limited, low)), sumType(limited.type()));
-            case "avg", "share" -> new Aggregate(Kind.AVG, Optional.of(number(limited, low)), DataType.DOUBLE);
-            case "min" -> new Aggregate(Kind.MIN, Optional.of(limited), limited.type());
-            case "max" -> new Aggregate(Kind.MAX, Optional.of(limited), limited.type());
-            case "bool_or" -> new Aggregate(Kind.MAX, Optional.of(Operators.truth(limited, low)), DataType.BOOLEAN);
-            default -> new Aggregate(Kind.MIN, Optional.of(Operators.truth(limited, low)), DataType.BOOLEAN);
-        };
+    /** The first argument; empty for {@code count(*)}. */
+    public Optional<Expression> argument() {
+        return arguments.isEmpty() ? Optional.empty() : Optional.of(arguments.get(0));
     }
 
-    private static Aggregate count(Expression e) {
-        return new Aggregate(Kind.COUNT, Optional.of(e), DataType.LONG);
+    /** All expressions over the input, arguments first. */
+    public List<Expression> expressions() {
+        List<Expression> all = new ArrayList<>(arguments);
+        order.forEach(key -> all.add(key.expression()));
+        return all;
     }
 
-    private static Expression restricted(Expression value, Expression condition) {
-        return Operators.choose(List.of(new Case.Branch(condition, value)), new Literal(null, value.type()));
+    /** The same aggregate of other expressions. */
+    public Aggregate map(UnaryOperator<Expression> change) {
+        return new Aggregate(
+                kind,
+                arguments.stream().map(change).toList(),
+                order.stream().map(k -> k.with(change.apply(k.expression()))).toList(),
+                parameters,
+                distinct,
+                type);
     }
 
-    private static Expression number(Expression e, String name) {
-        if (!e.type().isNumeric()) {
-            throw new UserMistake(name + " needs a number, but found " + e.type() + " (" + e + ")");
-        }
-        return e;
-    }
-
-    private static DataType sumType(DataType type) {
-        return switch (type) {
-            case DataType.Simple.INT -> DataType.LONG;
-            case Decimal d -> new Decimal(Decimal.MAX_PRECISION, d.scale());
-            default -> type;
-        };
+    /** The same aggregate without regard to {@code distinct}. */
+    public Aggregate ofAll() {
+        return new Aggregate(kind, arguments, order, parameters, false, type);
     }
 
     @Override
     public String toString() {
-        return kind.name().toLowerCase(Locale.ROOT) + "("
-                + argument.map(Expression::toString).orElse("*") + ")";
+        List<String> inside =
+                new ArrayList<>(arguments.stream().map(Object::toString).toList());
+        parameters.forEach(p -> inside.add(Values.literal(p)));
+        String by = order.stream().map(SortKey::toString).collect(Collectors.joining(", "));
+        return kind.name().toLowerCase(Locale.ROOT) + "(" + (distinct ? "distinct " : "")
+                + (arguments.isEmpty() ? "*" : String.join(", ", inside))
+                + (by.isEmpty() ? "" : " order by " + by) + ")";
     }
 }

@@ -30,6 +30,7 @@ import org.unimeros.engine.expr.Expression.IsNull;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Expression.Not;
 import org.unimeros.engine.expr.Expression.Or;
+import org.unimeros.engine.expr.Expression.Outer;
 import org.unimeros.engine.expr.ScalarFunction.RowProblem;
 
 /**
@@ -53,6 +54,7 @@ public final class Evaluator {
         return switch (expression) {
             case ColumnRef ref -> batch.column(ref.index());
             case Literal literal -> literal(literal, batch.rowCount());
+            case Outer outer -> throw new IllegalStateException("column of an outer query " + outer);
             case Call call -> call(call, batch);
             case And and -> logic(and.operands(), batch, false);
             case Or or -> logic(or.operands(), batch, true);

@@ -35,6 +35,18 @@ public sealed interface Expression {
         }
     }
 
+    /**
+     * A column of the row of a query around this one, while a plan is being made; no plan that is carried out has any.
+     *
+     * @param depth 1 for the next query outside
+     */
+    record Outer(int depth, int index, String name, DataType type) implements Expression {
+        @Override
+        public String toString() {
+            return name;
+        }
+    }
+
     /** A constant; {@code value} is as {@link Values#get} returns it. */
     record Literal(Object value, DataType type) implements Expression {
         public static final Literal TRUE = new Literal(true, DataType.BOOLEAN);
@@ -286,6 +298,7 @@ public sealed interface Expression {
                 c.function().style() != ScalarFunction.Style.CALL
                         && c.function().style() != ScalarFunction.Style.PATTERN;
             case ColumnRef c -> false;
+            case Outer o -> false;
             case Literal l -> false;
             case Case c -> false;
         };

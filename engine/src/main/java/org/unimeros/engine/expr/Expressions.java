@@ -3,8 +3,10 @@ package org.unimeros.engine.expr;
 import java.util.BitSet;
 import java.util.List;
 import java.util.function.IntUnaryOperator;
+import java.util.function.UnaryOperator;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Expression.Outer;
 
 /** Questions and changes that concern whole expression trees. */
 public final class Expressions {
@@ -23,6 +25,18 @@ public final class Expressions {
         BitSet set = new BitSet();
         columns(expression, set);
         return set;
+    }
+
+    /** Whether some column of an outer query is read. */
+    public static boolean hasOuter(Expression expression) {
+        return expression instanceof Outer || expression.children().stream().anyMatch(Expressions::hasOuter);
+    }
+
+    /** The same expression with every column of an outer query replaced. */
+    public static Expression mapOuter(Expression expression, UnaryOperator<Expression> change) {
+        return expression instanceof Outer
+                ? change.apply(expression)
+                : expression.mapChildren(child -> mapOuter(child, change));
     }
 
     /** The same expression with every column at another position. */
@@ -47,7 +61,8 @@ public final class Expressions {
         boolean constant = !(folded instanceof Literal)
                 && !(folded instanceof ColumnRef)
                 && !folded.canFail()
-                && columns(folded).isEmpty();
+                && columns(folded).isEmpty()
+                && !hasOuter(folded);
         return constant ? Evaluator.fold(folded) : folded;
     }
 }

@@ -4,6 +4,7 @@ import java.util.List;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Expression;
 
 /**
  * The state of one aggregate for all groups of a table, in arrays by group number.
@@ -16,7 +17,7 @@ abstract class Accumulator {
 
     /** The types of the partial columns of an aggregate. */
     static List<DataType> partialTypes(Aggregate aggregate) {
-        DataType type = aggregate.argument().map(a -> a.type()).orElse(DataType.LONG);
+        DataType type = argumentType(aggregate);
         List<DataType> sum = type == DataType.DOUBLE
                 ? List.of(DataType.DOUBLE, DataType.DOUBLE)
                 : List.of(DataType.LONG, DataType.LONG);
@@ -25,17 +26,27 @@ abstract class Accumulator {
             case SUM -> sum;
             case AVG -> List.of(sum.get(0), sum.get(1), DataType.LONG);
             case MIN, MAX -> List.of(type);
+            case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> Spread.PARTIAL_TYPES;
+            case ONLY -> List.of(type, DataType.LONG);
+            default -> throw new IllegalArgumentException("no partial summary of " + aggregate);
         };
     }
 
+    private static DataType argumentType(Aggregate aggregate) {
+        return aggregate.argument().map(Expression::type).orElse(DataType.LONG);
+    }
+
     static Accumulator of(Aggregate aggregate) {
-        DataType type = aggregate.argument().map(a -> a.type()).orElse(DataType.LONG);
+        DataType type = argumentType(aggregate);
         return switch (aggregate.kind()) {
             case COUNT -> new Count();
             case SUM -> type == DataType.DOUBLE ? new SumOfDoubles() : new SumOfLongs(aggregate);
             case AVG -> new Mean(type == DataType.DOUBLE ? new SumOfDoubles() : new SumOfLongs(aggregate), type);
             case MIN -> Extreme.of(type, false);
             case MAX -> Extreme.of(type, true);
+            case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Spread(aggregate.kind());
+            case ONLY -> new Only(Extreme.of(type, false));
+            default -> throw new IllegalArgumentException("no accumulator for " + aggregate);
         };
     }
 

@@ -7,7 +7,7 @@ import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.TextColumn;
-import org.unimeros.engine.plan.Plan.SortKey;
+import org.unimeros.engine.expr.SortKey;
 
 /** Orders row numbers by key columns, with a stable merge sort. */
 final class RowOrder {

@@ -9,7 +9,7 @@ import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.expr.Evaluator;
-import org.unimeros.engine.plan.Plan.SortKey;
+import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.SpillFile;
 import org.unimeros.engine.spill.StepSpace;

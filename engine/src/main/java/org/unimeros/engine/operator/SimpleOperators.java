@@ -30,6 +30,26 @@ final class SimpleOperators {
         }
     }
 
+    static final class Expand extends Operator.Inner {
+        private final Evaluator evaluator;
+        private final List<List<Expression>> variants;
+
+        Expand(Evaluator evaluator, List<List<Expression>> variants, Operator next) {
+            super(next);
+            this.evaluator = evaluator;
+            this.variants = variants;
+        }
+
+        @Override
+        void accept(Batch batch) {
+            for (List<Expression> variant : variants) {
+                if (next.wantsMore()) {
+                    next.accept(new Batch(batch.rowCount(), JoinTable.evaluate(evaluator, variant, batch)));
+                }
+            }
+        }
+    }
+
     static final class Select extends Operator.Inner {
         private final Evaluator evaluator;
         private final List<Expression> expressions;

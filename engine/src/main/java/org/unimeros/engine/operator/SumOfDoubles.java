@@ -37,7 +37,7 @@ final class SumOfDoubles extends Accumulator {
         }
     }
 
-    private void add(int group, double value, double error) {
+    void add(int group, double value, double error) {
         double a = sums[group];
         double sum = a + value;
         double part = sum - a;
@@ -77,6 +77,14 @@ final class SumOfDoubles extends Accumulator {
     /** Once a sum is infinite or NaN its error means nothing. */
     double value(int group) {
         return Double.isFinite(sums[group]) ? sums[group] + errors[group] : sums[group];
+    }
+
+    double sum(int group) {
+        return sums[group];
+    }
+
+    double error(int group) {
+        return Double.isFinite(sums[group]) ? errors[group] : 0;
     }
 
     private long[] empty(int groups) {

@@ -86,11 +86,15 @@ final class SumOfLongs extends Accumulator {
         for (int i = 0; i < groups; i++) {
             boolean tooLong = high[i] != low[i] >> 63 || limit != 0 && (low[i] >= limit || low[i] <= -limit);
             if (tooLong) {
-                throw new BadData("the sum " + exact(i) + " in " + aggregate + " is out of range for "
-                        + aggregate.type() + "; sum a cast to double, or group by more columns");
+                throw outOfRange(exact(i), aggregate);
             }
         }
         return new LongColumn(Arrays.copyOf(low, groups), empty(groups));
+    }
+
+    static BadData outOfRange(BigInteger sum, Aggregate aggregate) {
+        return new BadData("the sum " + sum + " in " + aggregate + " is out of range for " + aggregate.type()
+                + "; sum a cast to double, or group by more columns");
     }
 
     /** The sum as a double, rounded once. */

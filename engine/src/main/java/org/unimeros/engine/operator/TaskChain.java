@@ -84,6 +84,13 @@ public final class TaskChain {
             case Step.FinalGroup s -> new FinalGroup(s.keys(), s.aggregates(), space(s), next);
             case Step.Probe s -> join(s, tables.apply(s), next);
             case Step.Order s -> new OrderRows(evaluator, s, space(s), next);
+            case Step.WholeGroup s -> new WholeGroup(evaluator, s, space(s), next);
+            case Step.Window s -> new WindowRows(evaluator, s, space(s), next);
+            case Step.Expand s ->
+                new SimpleOperators.Expand(
+                        evaluator,
+                        s.variants().stream().map(TaskChain::expressions).toList(),
+                        next);
             case Step.Take s -> new SimpleOperators.Take(s.offset(), s.count(), next);
         };
     }
@@ -93,7 +100,10 @@ public final class TaskChain {
             case Step.Where s -> false;
             case Step.Select s -> false;
             case Step.Take s -> false;
+            case Step.Expand s -> false;
             case Step.Probe s -> !s.copied();
+            case Step.WholeGroup s -> true;
+            case Step.Window s -> true;
             case Step.PartialGroup s -> true;
             case Step.FinalGroup s -> true;
             case Step.Order s -> true;

@@ -5,9 +5,10 @@ import java.util.BitSet;
 import java.util.List;
 import java.util.stream.IntStream;
 import org.unimeros.engine.data.Schema;
-import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expressions;
+import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.plan.Plan.Expand;
 import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
 import org.unimeros.engine.plan.Plan.Inline;
@@ -16,11 +17,12 @@ import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.plan.Plan.Limit;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
+import org.unimeros.engine.plan.Plan.NamedWindow;
 import org.unimeros.engine.plan.Plan.Project;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
-import org.unimeros.engine.plan.Plan.SortKey;
 import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.plan.Plan.Window;
 
 /** Drops columns as early as possible: every node makes only what the nodes above it read. */
 final class ColumnPruning {
@@ -63,7 +65,7 @@ final class ColumnPruning {
                         s.keys().stream().map(SortKey::expression).toList();
                 Pruned input = prune(s.input(), with(wanted, keys));
                 List<SortKey> remapped = s.keys().stream()
-                        .map(k -> new SortKey(input.remap(k.expression()), k.descending(), k.nullsFirst()))
+                        .map(k -> k.with(input.remap(k.expression())))
                         .toList();
                 yield new Pruned(new Sort(input.plan, remapped), input.kept);
             }
@@ -71,6 +73,8 @@ final class ColumnPruning {
                 Pruned input = prune(l.input(), wanted);
                 yield new Pruned(new Limit(input.plan, l.offset(), l.count()), input.kept);
             }
+            case Expand e -> expand(e, wanted);
+            case Window w -> window(w, wanted);
             case Union u ->
                 new Pruned(
                         new Union(u.inputs().stream()
@@ -144,7 +148,7 @@ final class ColumnPruning {
         }
         List<Expression> read =
                 new ArrayList<>(g.keys().stream().map(Named::expression).toList());
-        aggregates.forEach(a -> a.aggregate().argument().ifPresent(read::add));
+        aggregates.forEach(a -> read.addAll(a.aggregate().expressions()));
         Pruned input = prune(g.input(), with(new BitSet(), read));
         Plan grouped = new Group(
                 input.plan,
@@ -152,13 +156,49 @@ final class ColumnPruning {
                         .map(k -> new Named(input.remap(k.expression()), k.field()))
                         .toList(),
                 aggregates.stream()
-                        .map(a -> new NamedAggregate(remap(a.aggregate(), input), a.name()))
+                        .map(a -> new NamedAggregate(a.aggregate().map(input::remap), a.name()))
                         .toList());
         return new Pruned(grouped, kept);
     }
 
-    private static Aggregate remap(Aggregate a, Pruned input) {
-        return new Aggregate(a.kind(), a.argument().map(input::remap), a.type());
+    private static Pruned expand(Expand e, BitSet wanted) {
+        List<Integer> kept = list(wanted);
+        List<Expression> read = new ArrayList<>();
+        e.variants().forEach(v -> kept.forEach(i -> read.add(v.get(i).expression())));
+        Pruned input = prune(e.input(), with(new BitSet(), read));
+        List<List<Named>> variants = e.variants().stream()
+                .map(v -> kept.stream()
+                        .map(v::get)
+                        .map(o -> new Named(input.remap(o.expression()), o.field()))
+                        .toList())
+                .toList();
+        return new Pruned(new Expand(input.plan, variants), kept);
+    }
+
+    private static Pruned window(Window w, BitSet wanted) {
+        int size = w.input().schema().size();
+        List<NamedWindow> functions = new ArrayList<>();
+        List<Expression> read = new ArrayList<>(w.partition());
+        w.order().forEach(k -> read.add(k.expression()));
+        List<Integer> keptFunctions = new ArrayList<>();
+        for (int i = 0; i < w.functions().size(); i++) {
+            if (wanted.get(size + i)) {
+                functions.add(w.functions().get(i));
+                read.addAll(w.functions().get(i).function().expressions());
+                keptFunctions.add(size + i);
+            }
+        }
+        Pruned input = prune(w.input(), with(wanted.get(0, size), read));
+        List<Integer> kept = new ArrayList<>(input.kept);
+        kept.addAll(keptFunctions);
+        Plan window = new Window(
+                input.plan,
+                w.partition().stream().map(input::remap).toList(),
+                w.order().stream().map(k -> k.with(input.remap(k.expression()))).toList(),
+                functions.stream()
+                        .map(f -> new NamedWindow(f.function().map(input::remap), f.name()))
+                        .toList());
+        return new Pruned(functions.isEmpty() ? input.plan : window, kept);
     }
 
     /** The plan with just the wanted columns. */

@@ -6,8 +6,10 @@ import java.util.List;
 import java.util.Optional;
 import java.util.function.Predicate;
 import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.plan.Plan.Expand;
 import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
 import org.unimeros.engine.plan.Plan.Inline;
@@ -19,6 +21,7 @@ import org.unimeros.engine.plan.Plan.Project;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.plan.Plan.Window;
 
 /**
  * Moves conditions towards the scans. Conditions keep their order, so that one that guards another against failing
@@ -43,6 +46,8 @@ final class FilterPushdown {
             case Group g -> throughGroup(g, pending);
             case Sort s -> new Sort(push(s.input(), pending), s.keys());
             case Limit l -> filtered(new Limit(push(l.input(), List.of()), l.offset(), l.count()), pending);
+            case Expand e -> filtered(new Expand(push(e.input(), List.of()), e.variants()), pending);
+            case Window w -> throughWindow(w, pending);
             case Union u ->
                 new Union(u.inputs().stream().map(input -> push(input, pending)).toList());
         };
@@ -124,6 +129,24 @@ final class FilterPushdown {
                 .map(e -> Expressions.substitute(e, makers))
                 .toList();
         Plan moved = new Group(push(g.input(), down), g.keys(), g.aggregates());
+        return filtered(moved, pending.stream().filter(movable.negate()).toList());
+    }
+
+    /** A condition on columns that are equal in a whole partition leaves out whole partitions. */
+    private static Plan throughWindow(Window w, List<Expression> pending) {
+        BitSet partition = new BitSet();
+        for (Expression e : w.partition()) {
+            if (e instanceof ColumnRef column) {
+                partition.set(column.index());
+            }
+        }
+        Predicate<Expression> movable = e -> {
+            BitSet read = Expressions.columns(e);
+            read.andNot(partition);
+            return read.isEmpty() && !partition.isEmpty();
+        };
+        List<Expression> down = pending.stream().filter(movable).toList();
+        Plan moved = new Window(push(w.input(), down), w.partition(), w.order(), w.functions());
         return filtered(moved, pending.stream().filter(movable.negate()).toList());
     }
 

@@ -1,6 +1,7 @@
 package org.unimeros.engine.plan;
 
 import org.unimeros.engine.expr.Expressions;
+import org.unimeros.engine.plan.Plan.Expand;
 import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
 import org.unimeros.engine.plan.Plan.Inline;
@@ -11,6 +12,7 @@ import org.unimeros.engine.plan.Plan.Project;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.plan.Plan.Window;
 
 /** Computes what does not depend on any row once, before the run. */
 final class FoldConstants {
@@ -40,6 +42,8 @@ final class FoldConstants {
             case Group g -> new Group(apply(g.input()), g.keys(), g.aggregates());
             case Sort s -> new Sort(apply(s.input()), s.keys());
             case Limit l -> new Limit(apply(l.input()), l.offset(), l.count());
+            case Expand e -> new Expand(apply(e.input()), e.variants());
+            case Window w -> new Window(apply(w.input()), w.partition(), w.order(), w.functions());
             case Union u ->
                 new Union(u.inputs().stream().map(FoldConstants::apply).toList());
         };

@@ -10,6 +10,8 @@ import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.expr.WindowFunction;
 import org.unimeros.engine.source.TableSource;
 
 /** A node of a logical plan. Column references in a node's expressions count in the schema of its input. */
@@ -52,17 +54,6 @@ public sealed interface Plan {
         @Override
         public String toString() {
             return aggregate.toString().equals(name) ? name : aggregate + " as " + name;
-        }
-    }
-
-    /** One key of an order. */
-    record SortKey(Expression expression, boolean descending, boolean nullsFirst) {
-        @Override
-        public String toString() {
-            String direction = descending ? " desc" : "";
-            return expression
-                    + direction
-                    + (nullsFirst == descending ? "" : nullsFirst ? " nulls first" : " nulls last");
         }
     }
 
@@ -260,6 +251,74 @@ public sealed interface Plan {
             }
             return "summarise " + list(aggregates, ", ") + (keys.isEmpty() ? "" : " by " + list(keys, ", "));
         }
+    }
+
+    /** Several rows for each row of the input, one per variant; all variants make the same columns. */
+    record Expand(Plan input, List<List<Named>> variants) implements Plan {
+        public Expand {
+            variants = variants.stream().map(List::copyOf).toList();
+        }
+
+        @Override
+        public Schema schema() {
+            return new Schema(variants.get(0).stream().map(Named::field).toList());
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(input);
+        }
+
+        @Override
+        public String describe() {
+            return "expand each row into " + variants.size();
+        }
+    }
+
+    /**
+     * All columns of the input, and for each row the values of functions over the rows of its partition.
+     *
+     * @param partition expressions whose values are equal within a partition; without any there is one
+     * @param order the order of the rows of a partition
+     */
+    record Window(Plan input, List<Expression> partition, List<SortKey> order, List<NamedWindow> functions)
+            implements Plan {
+        public Window {
+            partition = List.copyOf(partition);
+            order = List.copyOf(order);
+            functions = List.copyOf(functions);
+        }
+
+        @Override
+        public Schema schema() {
+            List<Field> fields = new ArrayList<>(input.schema().fields());
+            functions.forEach(f -> fields.add(Field.of(f.name(), f.function().type())));
+            return new Schema(fields);
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(input);
+        }
+
+        @Override
+        public String describe() {
+            return "window " + list(functions, ", ") + over(partition, order);
+        }
+    }
+
+    /** A window function and the name of its result. */
+    record NamedWindow(WindowFunction function, String name) {
+        @Override
+        public String toString() {
+            return function.toString().equals(name) ? name : function + " as " + name;
+        }
+    }
+
+    /** {@code  by … order by …}. */
+    static String over(List<Expression> partition, List<SortKey> order) {
+        return (partition.isEmpty() ? "" : " by " + list(partition, ", "))
+                + (order.isEmpty() ? "" : " order by " + list(order, ", "));
     }
 
     /** All rows in an order; rows with equal keys keep the order of the input. */

@@ -121,12 +121,12 @@ public final class PlanBuilder {
 
     private static boolean isLeft(Expression e, int leftSize) {
         BitSet columns = Expressions.columns(e);
-        return !columns.isEmpty() && columns.length() <= leftSize;
+        return !columns.isEmpty() && columns.length() <= leftSize && !Expressions.hasOuter(e);
     }
 
     private static boolean isRight(Expression e, int leftSize) {
         BitSet columns = Expressions.columns(e);
-        return !columns.isEmpty() && columns.nextSetBit(0) >= leftSize;
+        return !columns.isEmpty() && columns.nextSetBit(0) >= leftSize && !Expressions.hasOuter(e);
     }
 
     public static Plan distinct(Plan input) {

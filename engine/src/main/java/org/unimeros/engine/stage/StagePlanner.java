@@ -5,19 +5,28 @@ import java.util.List;
 import java.util.OptionalLong;
 import java.util.function.Function;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Aggregates;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.plan.DistinctAggregates;
 import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Plan.Expand;
 import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
 import org.unimeros.engine.plan.Plan.Inline;
 import org.unimeros.engine.plan.Plan.Join;
 import org.unimeros.engine.plan.Plan.Limit;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.Plan.Project;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.plan.Plan.Window;
+import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.source.ScanRequest;
 import org.unimeros.engine.source.TableSink;
@@ -90,7 +99,9 @@ public final class StagePlanner {
                 yield input.then(x -> new Step.Select(nextId++, p.outputs()), p.schema(), size);
             }
             case Join j -> join(j);
-            case Group g -> group(g);
+            case Group g -> grouped(g);
+            case Expand e -> expand(e);
+            case Window w -> window(w);
             case Sort s -> order(s, Long.MAX_VALUE);
             case Limit l -> limit(l);
             case Union u -> union(u);
@@ -131,6 +142,58 @@ public final class StagePlanner {
                 .sum();
     }
 
+    private Fragment grouped(Group g) {
+        List<Aggregate> aggregates =
+                g.aggregates().stream().map(NamedAggregate::aggregate).toList();
+        if (aggregates.stream().anyMatch(a -> a.kind().isCollecting())) {
+            return wholeGroup(g, aggregates);
+        }
+        return aggregates.stream().anyMatch(Aggregate::distinct) ? fragment(DistinctAggregates.expand(g)) : group(g);
+    }
+
+    /** Keys and all that the aggregates read are shuffled, since there is nothing to summarise in part. */
+    private Fragment wholeGroup(Group g, List<Aggregate> aggregates) {
+        List<Expression> read = Aggregates.expressions(aggregates);
+        List<Named> inputs = new ArrayList<>(g.keys());
+        read.forEach(e -> inputs.add(Named.of("value " + inputs.size(), e)));
+        Plan select = new Project(g.input(), inputs);
+        int keys = g.keys().size();
+        List<Named> keyColumns = new ArrayList<>();
+        for (int i = 0; i < keys; i++) {
+            keyColumns.add(new Named(
+                    PlanBuilder.column(select.schema(), i), g.keys().get(i).field()));
+        }
+        List<NamedAggregate> overColumns = g.aggregates().stream()
+                .map(a -> new NamedAggregate(
+                        a.aggregate().map(e -> PlanBuilder.column(select.schema(), keys + read.indexOf(e))), a.name()))
+                .toList();
+        Fragment input = fragment(select);
+        Fragment parts =
+                shuffled(input, keyColumns.stream().map(Named::expression).toList());
+        List<DataType> types =
+                select.schema().fields().stream().map(Field::type).toList();
+        return parts.then(
+                x -> new Step.WholeGroup(nextId++, keyColumns, overColumns, types),
+                g.schema(),
+                input.estimate.scaled(GROUP_SHARE));
+    }
+
+    private Fragment expand(Expand e) {
+        Fragment input = fragment(e.input());
+        return input.then(
+                x -> new Step.Expand(nextId++, e.variants()),
+                e.schema(),
+                input.estimate.scaled(e.variants().size()));
+    }
+
+    private Fragment window(Window w) {
+        Fragment parts = shuffled(fragment(w.input()), w.partition());
+        return parts.then(
+                x -> new Step.Window(nextId++, w.input().schema(), w.partition(), w.order(), w.functions()),
+                w.schema(),
+                parts.estimate);
+    }
+
     private Fragment group(Group g) {
         Fragment input = fragment(g.input());
         Schema between = partialSchema(g);
@@ -150,7 +213,7 @@ public final class StagePlanner {
     }
 
     private static Schema partialSchema(Group g) {
-        return new Schema(g.keys().stream().map(Plan.Named::field).toList());
+        return new Schema(g.keys().stream().map(Named::field).toList());
     }
 
     private Fragment shuffled(Fragment fragment, List<Expression> keys) {

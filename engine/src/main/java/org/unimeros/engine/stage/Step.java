@@ -3,12 +3,15 @@ package org.unimeros.engine.stage;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
+import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
-import org.unimeros.engine.plan.Plan.SortKey;
+import org.unimeros.engine.plan.Plan.NamedWindow;
 
 /** What a pipeline does with the batches that come by. Each step has an id under which its figures are reported. */
 public sealed interface Step {
@@ -47,6 +50,36 @@ public sealed interface Step {
         @Override
         public String describe() {
             return "summarise " + by(keys, aggregates);
+        }
+    }
+
+    /**
+     * Summarises groups whose aggregates must see all values of a group together.
+     *
+     * @param inputTypes the types of the columns that come in, over which keys and aggregates are
+     */
+    record WholeGroup(int id, List<Named> keys, List<NamedAggregate> aggregates, List<DataType> inputTypes)
+            implements Step {
+        @Override
+        public String describe() {
+            return "summarise whole groups, " + by(keys, aggregates);
+        }
+    }
+
+    /** Makes several rows of each. */
+    record Expand(int id, List<List<Named>> variants) implements Step {
+        @Override
+        public String describe() {
+            return "expand each row into " + variants.size();
+        }
+    }
+
+    /** Adds functions over the rows of a partition, which this task sees all of. */
+    record Window(int id, Schema schema, List<Expression> partition, List<SortKey> order, List<NamedWindow> functions)
+            implements Step {
+        @Override
+        public String describe() {
+            return "window " + list(functions) + Plan.over(partition, order);
         }
     }
 

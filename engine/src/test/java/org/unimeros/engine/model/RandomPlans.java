@@ -11,6 +11,7 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Aggregates;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Case;
 import org.unimeros.engine.expr.Expression.ColumnRef;
@@ -18,6 +19,12 @@ import org.unimeros.engine.expr.Expression.IsNull;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Functions;
 import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.expr.WindowFunction;
+import org.unimeros.engine.expr.WindowFunction.Bound;
+import org.unimeros.engine.expr.WindowFunction.BoundKind;
+import org.unimeros.engine.expr.WindowFunction.Frame;
+import org.unimeros.engine.expr.WindowFunction.Unit;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Group;
 import org.unimeros.engine.plan.Plan.JoinKind;
@@ -25,7 +32,6 @@ import org.unimeros.engine.plan.Plan.JoinMethod;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.Plan.Sort;
-import org.unimeros.engine.plan.Plan.SortKey;
 import org.unimeros.engine.plan.PlanBuilder;
 
 /** Makes random tables and plans from a seed: few different values, many nulls, extremes, empty tables. */
@@ -98,7 +104,9 @@ final class RandomPlans {
     }
 
     private Plan step(Plan input) {
-        return switch (random.nextInt(9)) {
+        return switch (random.nextInt(12)) {
+            case 9 -> expand(input);
+            case 10, 11 -> window(input);
             case 0, 1 -> PlanBuilder.where(input, condition(input.schema(), 2));
             case 2 -> project(input);
             case 3, 4 -> group(input);
@@ -135,19 +143,158 @@ final class RandomPlans {
         }
         List<NamedAggregate> aggregates = new ArrayList<>();
         aggregates.add(new NamedAggregate(Aggregate.countRows(), "n" + names++));
-        for (int i = 0; i < 2; i++) {
-            ColumnRef column = anyColumn(input.schema());
-            String name = column.type().isNumeric()
-                    ? List.of("sum", "avg", "min", "max", "count").get(random.nextInt(5))
-                    : List.of("min", "max", "count").get(random.nextInt(3));
-            Optional<Expression> where =
-                    random.nextInt(4) == 0 ? Optional.of(condition(input.schema(), 1)) : Optional.empty();
-            aggregates.add(new NamedAggregate(Aggregate.of(name, List.of(column), where), "a" + names++));
+        boolean collecting = random.nextInt(3) == 0;
+        for (int i = 0; i < 3; i++) {
+            aggregates.add(new NamedAggregate(aggregate(input.schema(), collecting), "a" + names++));
         }
         return new Group(
                 input,
                 keys.stream().filter(k -> k.field().type() != DataType.NULL).toList(),
                 aggregates);
+    }
+
+    private Aggregate aggregate(Schema schema, boolean collecting) {
+        ColumnRef column = anyColumn(schema);
+        boolean number = column.type().isNumeric();
+        if (collecting && random.nextBoolean()) {
+            return collecting(schema, column, number);
+        }
+        String name = number
+                ? List.of("sum", "avg", "min", "max", "count", "var_pop", "stddev_samp")
+                        .get(random.nextInt(7))
+                : List.of("min", "max", "count").get(random.nextInt(3));
+        boolean distinct = random.nextInt(4) == 0;
+        Aggregates.Call call = new Aggregates.Call(name, List.of(column), distinct, List.of(), Optional.empty());
+        return Aggregates.of(random.nextInt(4) == 0 ? call.where(condition(schema, 1)) : call);
+    }
+
+    /** Only those whose result does not depend on the order of equal keys. */
+    private Aggregate collecting(Schema schema, ColumnRef column, boolean number) {
+        SortKey key = new SortKey(column, random.nextBoolean(), false);
+        Literal fraction = new Literal(random.nextInt(5) / 4.0, DataType.DOUBLE);
+        return Aggregates.of(
+                switch (column.type() == DataType.DOUBLE ? 4 : random.nextInt(number ? 5 : 4)) {
+                    case 0 -> ordered("percentile_disc", List.of(fraction), key);
+                    case 1 -> ordered("mode", List.of(), key);
+                    case 2 -> ordered("string_agg", List.of(column, new Literal(",", DataType.TEXT)), key);
+                    case 3 -> Aggregates.Call.of("first_by", List.of(column, column));
+                    default -> ordered("percentile_cont", List.of(fraction), key);
+                });
+    }
+
+    private Aggregates.Call ordered(String name, List<Expression> arguments, SortKey key) {
+        boolean distinct =
+                name.equals("string_agg") && arguments.get(0).type() == DataType.TEXT && random.nextBoolean();
+        return new Aggregates.Call(name, arguments, distinct, List.of(key), Optional.empty());
+    }
+
+    private Plan expand(Plan input) {
+        List<Named> all = PlanBuilder.columns(input.schema());
+        List<List<Named>> variants = new ArrayList<>();
+        int n = 1 + random.nextInt(3);
+        for (int v = 0; v < n; v++) {
+            List<Named> outputs = new ArrayList<>();
+            for (Named column : all) {
+                Expression e = random.nextBoolean()
+                        ? column.expression()
+                        : new Literal(null, column.field().type());
+                outputs.add(new Named(e, column.field()));
+            }
+            outputs.add(Named.of("variant", new Literal(v, DataType.INT)));
+            variants.add(outputs);
+        }
+        return new Plan.Expand(input, variants);
+    }
+
+    /** Window functions; the order is by everything, or by one column where only peers matter. */
+    private Plan window(Plan input) {
+        Schema schema = input.schema();
+        List<Expression> partition = random.nextBoolean() ? List.of() : List.of(anyColumn(schema));
+        boolean total = random.nextBoolean();
+        List<SortKey> order = new ArrayList<>();
+        if (total) {
+            for (int c = 0; c < schema.size(); c++) {
+                order.add(new SortKey(at(schema, c), random.nextBoolean(), random.nextBoolean()));
+            }
+        } else if (random.nextInt(4) > 0) {
+            order.add(new SortKey(anyColumn(schema), random.nextBoolean(), random.nextBoolean()));
+        }
+        List<Plan.NamedWindow> functions = new ArrayList<>();
+        for (int i = 0; i <= random.nextInt(3); i++) {
+            functions.add(new Plan.NamedWindow(windowFunction(schema, order, total), "w" + names++));
+        }
+        return new Plan.Window(input, partition, order, functions);
+    }
+
+    private WindowFunction windowFunction(Schema schema, List<SortKey> order, boolean total) {
+        ColumnRef column = anyColumn(schema);
+        Frame frame = frame(schema, order, total);
+        return switch (random.nextInt(total ? 9 : 5)) {
+            case 0 -> ranking(WindowFunction.Kind.RANK, DataType.LONG, 0);
+            case 1 -> ranking(WindowFunction.Kind.DENSE_RANK, DataType.LONG, 0);
+            case 2 -> ranking(WindowFunction.Kind.CUME_DIST, DataType.DOUBLE, 0);
+            case 3 -> ranking(WindowFunction.Kind.PERCENT_RANK, DataType.DOUBLE, 0);
+            case 4 -> {
+                String name = column.type().isNumeric()
+                        ? List.of("sum", "avg", "min", "max", "count", "var_pop")
+                                .get(random.nextInt(6))
+                        : List.of("min", "max", "count").get(random.nextInt(3));
+                Aggregate a = Aggregates.of(Aggregates.Call.of(name, List.of(column)));
+                yield new WindowFunction(
+                        WindowFunction.Kind.AGGREGATE, a.arguments(), Optional.of(a), 0, frame, a.type());
+            }
+            case 5 -> ranking(WindowFunction.Kind.ROW_NUMBER, DataType.LONG, 0);
+            case 6 -> ranking(WindowFunction.Kind.NTILE, DataType.INT, 1 + random.nextInt(4));
+            case 7 -> {
+                List<Expression> args = List.of(column, literal(column.type()));
+                WindowFunction.Kind kind = random.nextBoolean() ? WindowFunction.Kind.LAG : WindowFunction.Kind.LEAD;
+                yield new WindowFunction(kind, args, Optional.empty(), random.nextInt(3), Frame.ALL, column.type());
+            }
+            default -> {
+                WindowFunction.Kind kind = List.of(
+                                WindowFunction.Kind.FIRST_VALUE,
+                                WindowFunction.Kind.LAST_VALUE,
+                                WindowFunction.Kind.NTH_VALUE)
+                        .get(random.nextInt(3));
+                yield new WindowFunction(
+                        kind, List.of(column), Optional.empty(), 1 + random.nextInt(3), frame, column.type());
+            }
+        };
+    }
+
+    private static WindowFunction ranking(WindowFunction.Kind kind, DataType type, int number) {
+        return new WindowFunction(kind, List.of(), Optional.empty(), number, Frame.ALL, type);
+    }
+
+    private Frame frame(Schema schema, List<SortKey> order, boolean total) {
+        int which = random.nextInt(4);
+        if (which == 0) {
+            return Frame.ALL;
+        }
+        boolean byValue = order.size() == 1
+                && (order.get(0).expression().type() == DataType.INT
+                        || order.get(0).expression().type() == DataType.DOUBLE);
+        if (which == 1 && byValue) {
+            SortKey key = order.get(0);
+            Literal distance = new Literal(random.nextInt(3), DataType.INT);
+            Expression back = Operators.arithmetic(key.descending() ? "+" : "-", key.expression(), distance);
+            Bound start = new Bound(BoundKind.PRECEDING, 0, Optional.of(back));
+            Expression ahead = Operators.arithmetic(key.descending() ? "-" : "+", key.expression(), distance);
+            Bound end = random.nextBoolean()
+                    ? new Bound(BoundKind.FOLLOWING, 0, Optional.of(ahead))
+                    : Bound.of(BoundKind.CURRENT_ROW);
+            return new Frame(Unit.RANGE, start, end);
+        }
+        if (which == 2 && total) {
+            Bound start = random.nextBoolean()
+                    ? Bound.of(BoundKind.UNBOUNDED_PRECEDING)
+                    : new Bound(BoundKind.PRECEDING, random.nextInt(4), Optional.empty());
+            Bound end = random.nextBoolean()
+                    ? Bound.of(BoundKind.CURRENT_ROW)
+                    : new Bound(BoundKind.FOLLOWING, random.nextInt(3), Optional.empty());
+            return new Frame(Unit.ROWS, start, end);
+        }
+        return Frame.UP_TO_PEERS;
     }
 
     private Plan join(Plan left) {

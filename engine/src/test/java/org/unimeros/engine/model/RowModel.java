@@ -1,6 +1,7 @@
 package org.unimeros.engine.model;
 
 import java.math.BigDecimal;
+import java.math.MathContext;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -9,7 +10,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.Objects;
+import java.util.stream.Collectors;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
@@ -23,10 +24,10 @@ import org.unimeros.engine.expr.Expression.IsNull;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Expression.Not;
 import org.unimeros.engine.expr.Expression.Or;
+import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
-import org.unimeros.engine.plan.Plan.SortKey;
 
 /** What plans and expressions mean, row by row, as obvious as it can be and without regard to speed. */
 public final class RowModel {
@@ -61,6 +62,14 @@ public final class RowModel {
             case Plan.Sort s -> sort(s);
             case Plan.Limit l ->
                 rows(l.input()).stream().skip(l.offset()).limit(l.count()).toList();
+            case Plan.Expand e ->
+                rows(e.input()).stream()
+                        .flatMap(r -> e.variants().stream()
+                                .map(v -> list(v.stream()
+                                        .map(o -> value(o.expression(), r))
+                                        .toArray())))
+                        .toList();
+            case Plan.Window w -> WindowModel.rows(w);
             case Plan.Union u ->
                 u.inputs().stream().flatMap(i -> rows(i).stream()).toList();
         };
@@ -168,29 +177,85 @@ public final class RowModel {
         return out;
     }
 
-    private static Object canonical(Object value) {
+    static Object canonical(Object value) {
         return value instanceof Double d && d == 0 ? (Object) 0.0 : value;
     }
 
-    private static Object aggregate(Aggregate a, List<List<Object>> members) {
+    static Object aggregate(Aggregate a, List<List<Object>> members) {
         if (a.argument().isEmpty()) {
             return (long) members.size();
         }
-        List<Object> values = members.stream()
-                .map(m -> value(a.argument().get(), m))
-                .filter(Objects::nonNull)
+        List<List<Object>> sorted = members.stream()
+                .filter(m -> value(a.argument().get(), m) != null)
+                .sorted(by(a.order()))
                 .toList();
+        List<Object> values =
+                sorted.stream().map(m -> value(a.argument().get(), m)).toList();
+        if (a.distinct()) {
+            Map<Object, Object> seen = new LinkedHashMap<>();
+            values.forEach(v -> seen.putIfAbsent(canonical(v), v));
+            values = List.copyOf(seen.values());
+        }
+        if (values.isEmpty()) {
+            return a.kind() == Aggregate.Kind.COUNT ? (Object) 0L : null;
+        }
+        int n = values.size();
         return switch (a.kind()) {
-            case COUNT -> (long) values.size();
-            case SUM -> values.isEmpty() ? null : sum(values);
-            case AVG -> values.isEmpty() ? null : exact(values).doubleValue() / values.size();
+            case COUNT -> (long) n;
+            case SUM -> sum(values);
+            case AVG -> exact(values).doubleValue() / n;
             case MIN -> values.stream().min(RowModel::order).orElse(null);
             case MAX -> values.stream().max(RowModel::order).orElse(null);
+            case VAR_POP -> variance(values, n);
+            case VAR_SAMP -> n < 2 ? null : variance(values, n - 1);
+            case STDDEV_POP -> Math.sqrt(variance(values, n));
+            case STDDEV_SAMP -> n < 2 ? null : (Object) Math.sqrt(variance(values, n - 1));
+            case ONLY -> values.get(0);
+            case PERCENTILE_DISC ->
+                values.get(Math.max(0, (int) Math.ceil((double) a.parameters().get(0) * n) - 1));
+            case PERCENTILE_CONT -> interpolated(values, (double) a.parameters().get(0) * (n - 1));
+            case MODE -> mode(values);
+            case STRING_AGG ->
+                values.stream().map(Object::toString).collect(Collectors.joining((String)
+                        a.parameters().get(0)));
+            case FIRST -> value(a.arguments().get(1), sorted.get(0));
+            case TOP_VALUES -> throw new Missing(a);
         };
     }
 
+    private static double interpolated(List<Object> values, double place) {
+        double low = (Double) values.get((int) Math.floor(place));
+        double high = (Double) values.get((int) Math.ceil(place));
+        return low == high ? low : low + (place - Math.floor(place)) * (high - low);
+    }
+
+    private static Object mode(List<Object> values) {
+        Object best = null;
+        long most = 0;
+        for (Object v : values) {
+            long times = values.stream().filter(other -> order(v, other) == 0).count();
+            if (times > most) {
+                best = v;
+                most = times;
+            }
+        }
+        return best;
+    }
+
+    private static double variance(List<Object> values, int divisor) {
+        BigDecimal mean = exact(values).divide(BigDecimal.valueOf(values.size()), new MathContext(60));
+        BigDecimal squares =
+                values.stream().map(v -> exact(v).subtract(mean).pow(2)).reduce(BigDecimal.ZERO, BigDecimal::add);
+        return squares.divide(BigDecimal.valueOf(divisor), MathContext.DECIMAL128)
+                .doubleValue();
+    }
+
+    private static BigDecimal exact(Object value) {
+        return value instanceof Double d ? new BigDecimal(d) : new BigDecimal(value.toString());
+    }
+
     private static BigDecimal exact(List<Object> values) {
-        return values.stream().map(v -> new BigDecimal(v.toString())).reduce(BigDecimal.ZERO, BigDecimal::add);
+        return values.stream().map(RowModel::exact).reduce(BigDecimal.ZERO, BigDecimal::add);
     }
 
     private static Object sum(List<Object> values) {
@@ -203,16 +268,18 @@ public final class RowModel {
     }
 
     private static List<List<Object>> sort(Plan.Sort s) {
-        List<List<Object>> rows = new ArrayList<>(rows(s.input()));
-        Comparator<List<Object>> order = (a, b) -> 0;
-        for (SortKey key : s.keys()) {
-            order = order.thenComparing((a, b) -> compare(key, value(key.expression(), a), value(key.expression(), b)));
-        }
-        rows.sort(order);
-        return rows;
+        return rows(s.input()).stream().sorted(by(s.keys())).toList();
     }
 
-    private static int compare(SortKey key, Object a, Object b) {
+    static Comparator<List<Object>> by(List<SortKey> keys) {
+        Comparator<List<Object>> order = (a, b) -> 0;
+        for (SortKey key : keys) {
+            order = order.thenComparing((a, b) -> compare(key, value(key.expression(), a), value(key.expression(), b)));
+        }
+        return order;
+    }
+
+    static int compare(SortKey key, Object a, Object b) {
         if (a == null || b == null) {
             int nullSide = key.nullsFirst() ? -1 : 1;
             return a == b ? 0 : a == null ? nullSide : -nullSide;
@@ -235,6 +302,7 @@ public final class RowModel {
     public static Object value(Expression e, List<Object> row) {
         return switch (e) {
             case ColumnRef c -> row.get(c.index());
+            case Expression.Outer o -> throw new Missing(o);
             case Literal l -> l.value();
             case And a -> logic(a.operands(), row, false);
             case Or o -> logic(o.operands(), row, true);

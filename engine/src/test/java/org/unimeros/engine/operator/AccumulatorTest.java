@@ -5,7 +5,6 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.List;
-import java.util.Optional;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.Column;
@@ -14,12 +13,13 @@ import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Aggregates;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 
 class AccumulatorTest {
 
     private static Aggregate aggregate(String name, DataType type) {
-        return Aggregate.of(name, List.of(new ColumnRef(0, "x", type)), Optional.empty());
+        return Aggregates.of(Aggregates.Call.of(name, List.of(new ColumnRef(0, "x", type))));
     }
 
     private static double sum(double[] values, int[] cuts) {

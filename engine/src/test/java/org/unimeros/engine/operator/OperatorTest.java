@@ -9,7 +9,6 @@ import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.Random;
 import java.util.TreeMap;
 import java.util.stream.IntStream;
@@ -23,12 +22,12 @@ import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.model.MemoryScratch;
 import org.unimeros.engine.model.TestRuns;
 import org.unimeros.engine.model.TestTable;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
-import org.unimeros.engine.plan.Plan.SortKey;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.StepSpace;
 import org.unimeros.engine.spill.Workspace;
@@ -73,7 +72,7 @@ class OperatorTest {
     }
 
     private static List<NamedAggregate> sumOfV() {
-        Aggregate sum = new Aggregate(Aggregate.Kind.SUM, Optional.of(V), DataType.LONG);
+        Aggregate sum = new Aggregate(Aggregate.Kind.SUM, V, DataType.LONG);
         return List.of(new NamedAggregate(sum, "s"));
     }
 

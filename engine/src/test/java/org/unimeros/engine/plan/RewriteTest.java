@@ -5,13 +5,13 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.List;
-import java.util.Optional;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Aggregates;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Operators;
@@ -143,7 +143,7 @@ class RewriteTest {
     void aFilteredAggregateCountsOnlyWhatFulfilsItsCondition() {
         Plan scan = PlanBuilder.scan(SCANS, null);
         Expression arrival = Operators.compare("=", column(scan, "kind"), lit("arrival", DataType.TEXT));
-        Aggregate count = Aggregate.of("count", List.of(), Optional.of(arrival));
+        Aggregate count = Aggregates.of(Aggregates.Call.of("count", List.of()).where(arrival));
         assertEquals("count(case when kind = 'arrival' then 1 end)", count.toString());
     }
 }

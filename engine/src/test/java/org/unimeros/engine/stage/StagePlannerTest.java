@@ -13,6 +13,7 @@ import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.model.TestTable;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Group;
@@ -21,7 +22,6 @@ import org.unimeros.engine.plan.Plan.JoinMethod;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.Plan.Sort;
-import org.unimeros.engine.plan.Plan.SortKey;
 import org.unimeros.engine.plan.PlanBuilder;
 
 /** What stages a plan is cut into, as users read it. */

@@ -1,0 +1,212 @@
+package org.unimeros.engine.operator;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.function.Consumer;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Evaluator;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.StepSpace;
+import org.unimeros.engine.stage.Step;
+
+/**
+ * Holds all rows of the groups and summarises them at the end. When they reach the limit, they and all that follow are
+ * divided by the hash of their keys into a scratch file, and each division is summarised on its own. A single group must
+ * fit into memory.
+ */
+final class GroupCollector {
+
+    private static final int DIVISIONS = 16;
+    private static final int DEEPEST = 5;
+
+    private final Evaluator evaluator;
+    private final Step.WholeGroup step;
+    private final StepSpace space;
+    private final int depth;
+    private BatchBuilder held;
+    private RowDivider divided;
+
+    GroupCollector(Evaluator evaluator, Step.WholeGroup step, StepSpace space, int depth) {
+        this.evaluator = evaluator;
+        this.step = step;
+        this.space = space;
+        this.depth = depth;
+    }
+
+    void add(Batch batch) {
+        if (divided != null) {
+            divide(batch);
+            return;
+        }
+        if (held == null) {
+            held = BatchBuilder.like(batch);
+        }
+        held.appendAll(batch);
+        // Rows are copied into order once more for each aggregate.
+        boolean full = held.sizeInBytes() + 16L * held.rowCount() > space.limit() / 3;
+        if (full && depth < DEEPEST && !step.keys().isEmpty()) {
+            divided = new RowDivider(DIVISIONS, depth + 1, space);
+            divide(held.build());
+        } else if (held.sizeInBytes() > MOST_BYTES) {
+            throw new ResourceFailure("a group of " + step.describe() + " has more than " + held.rowCount()
+                    + " rows, which cannot be held together; group by more columns, or use an approximate aggregate");
+        }
+    }
+
+    /** Offsets into text are ints. */
+    private static final long MOST_BYTES = 1L << 30;
+
+    private void divide(Batch batch) {
+        divided.add(
+                batch,
+                JoinTable.evaluate(
+                        evaluator, step.keys().stream().map(k -> k.expression()).toList(), batch));
+    }
+
+    /** Hands out keys and results. Without keys there is one group, even of no rows. */
+    void finish(Consumer<Batch> out) {
+        if (divided == null) {
+            summarise(out);
+            return;
+        }
+        for (List<Chunk> division : divided.divisions()) {
+            if (!division.isEmpty()) {
+                GroupCollector collector = new GroupCollector(evaluator, step, space, depth + 1);
+                division.forEach(chunk -> collector.add(chunk.load()));
+                collector.finish(out);
+            }
+        }
+        space.done(divided.file());
+    }
+
+    private void summarise(Consumer<Batch> out) {
+        boolean noKeys = step.keys().isEmpty();
+        if (held == null && !noKeys) {
+            return;
+        }
+        Batch rows = held == null ? new BatchBuilder(step.inputTypes()).build() : held.build();
+        List<DataType> keyTypes =
+                step.keys().stream().map(k -> k.expression().type()).toList();
+        KeyTable table = new KeyTable(keyTypes);
+        int[] groups = new int[rows.rowCount()];
+        if (!noKeys) {
+            number(rows, table, groups);
+        }
+        int size = noKeys ? 1 : table.size();
+        List<Column> columns = new ArrayList<>(List.of(table.takeKeys()));
+        step.aggregates().forEach(a -> columns.add(result(a.aggregate(), rows, groups, size)));
+        out.accept(new Batch(size, columns.toArray(Column[]::new)));
+    }
+
+    private void number(Batch rows, KeyTable table, int[] groups) {
+        int[] numbers = new int[Batch.TARGET_ROWS];
+        for (int from = 0; from < groups.length; from += Batch.TARGET_ROWS) {
+            int n = Math.min(Batch.TARGET_ROWS, groups.length - from);
+            Batch slice = rows.slice(from, n);
+            table.number(
+                    JoinTable.evaluate(
+                            evaluator,
+                            step.keys().stream().map(k -> k.expression()).toList(),
+                            slice),
+                    n,
+                    numbers);
+            System.arraycopy(numbers, 0, groups, from, n);
+        }
+    }
+
+    private Column result(Aggregate a, Batch rows, int[] groups, int size) {
+        if (!a.kind().isCollecting() && !a.distinct()) {
+            Accumulator accumulator = Accumulator.of(a);
+            accumulator.reserve(size);
+            accumulator.add(groups, groups.length, argument(a, rows));
+            return accumulator.result(size);
+        }
+        List<SortKey> order = a.distinct() && a.order().isEmpty()
+                ? List.of(SortKey.ascending(a.arguments().get(0)))
+                : a.order();
+        Column[] keys = new Column[order.size() + 1];
+        keys[0] = new IntColumn(groups, null);
+        for (int i = 0; i < order.size(); i++) {
+            keys[i + 1] = evaluator.evaluate(order.get(i).expression(), rows);
+        }
+        List<SortKey> byGroup = new ArrayList<>(order);
+        byGroup.add(0, SortKey.ascending(new ColumnRef(0, "group", DataType.INT)));
+        int[] sorted = new RowOrder(keys, byGroup).sorted(groups.length);
+        Column values = argument(a, rows);
+        int n = withoutNulls(values, sorted);
+        n = a.distinct() ? withoutRepetitions(values, groups, sorted, n) : n;
+        return a.kind().isCollecting()
+                ? collected(a, rows, groups, sorted, n, size)
+                : accumulated(a, values, groups, sorted, n, size);
+    }
+
+    private Column argument(Aggregate a, Batch rows) {
+        return a.argument().map(e -> evaluator.evaluate(e, rows)).orElse(null);
+    }
+
+    private static int withoutNulls(Column values, int[] sorted) {
+        int n = 0;
+        for (int row : sorted) {
+            if (!values.isNull(row)) {
+                sorted[n++] = row;
+            }
+        }
+        return n;
+    }
+
+    private static int withoutRepetitions(Column values, int[] groups, int[] sorted, int rows) {
+        int n = 0;
+        for (int i = 0; i < rows; i++) {
+            boolean repeats = n > 0
+                    && groups[sorted[n - 1]] == groups[sorted[i]]
+                    && RowOrder.compareValues(values, sorted[n - 1], values, sorted[i]) == 0;
+            if (!repeats) {
+                sorted[n++] = sorted[i];
+            }
+        }
+        return n;
+    }
+
+    private static Column accumulated(Aggregate a, Column values, int[] groups, int[] sorted, int n, int size) {
+        Accumulator accumulator = Accumulator.of(a.ofAll());
+        accumulator.reserve(size);
+        int[] groupOfRow = new int[n];
+        for (int i = 0; i < n; i++) {
+            groupOfRow[i] = groups[sorted[i]];
+        }
+        accumulator.add(groupOfRow, n, values.gather(sorted, n));
+        return accumulator.result(size);
+    }
+
+    private Column collected(Aggregate a, Batch rows, int[] groups, int[] sorted, int n, int size) {
+        Column[] args = a.arguments().stream()
+                .map((Expression e) -> evaluator.evaluate(e, rows))
+                .toArray(Column[]::new);
+        Collected function = Collected.of(a, args);
+        ColumnBuilder out = ColumnBuilder.of(a.type());
+        int at = 0;
+        for (int g = 0; g < size; g++) {
+            int from = at;
+            while (at < n && groups[sorted[at]] == g) {
+                at++;
+            }
+            if (from == at) {
+                out.appendNull();
+            } else {
+                function.append(Arrays.copyOfRange(sorted, from, at), out);
+            }
+        }
+        return out.build();
+    }
+}
