@@ -5,8 +5,9 @@ import java.util.List;
 import java.util.Locale;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
-import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Aggregates;
 import org.unimeros.engine.expr.Functions;
+import org.unimeros.engine.expr.Windows;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -31,7 +32,8 @@ final class FunctionsCommand extends ConsoleCommand {
     public Integer call() {
         List<Line> lines = new ArrayList<>();
         Functions.entries().forEach(f -> lines.add(new Line(f.name(), f.usage(), "value", f.description())));
-        Aggregate.entries().forEach((n, d) -> lines.add(new Line(n, n + "(value)", "aggregate", d)));
+        Aggregates.entries().forEach(f -> lines.add(new Line(f.name(), f.usage(), f.kind(), f.description())));
+        Windows.entries().forEach(f -> lines.add(new Line(f.name(), f.usage(), f.kind(), f.description())));
         List<Line> shown = lines.stream()
                 .filter(l -> name == null || l.name.equals(name.toLowerCase(Locale.ROOT)))
                 .toList();
@@ -47,7 +49,7 @@ final class FunctionsCommand extends ConsoleCommand {
     }
 
     private static String aligned(Line line, int widest) {
-        String kind = line.kind.equals("aggregate") ? "aggregate: " : "";
+        String kind = line.kind.equals("value") ? "" : line.kind + ": ";
         return line.usage + " ".repeat(widest - line.usage.length()) + "  " + kind + line.description;
     }
 

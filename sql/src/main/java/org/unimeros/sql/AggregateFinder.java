@@ -1,12 +1,15 @@
 package org.unimeros.sql;
 
 import net.sf.jsqlparser.expression.AnalyticExpression;
+import net.sf.jsqlparser.expression.AnalyticType;
 import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.expression.ExpressionVisitorAdapter;
 import net.sf.jsqlparser.expression.Function;
-import org.unimeros.engine.expr.Aggregate;
+import net.sf.jsqlparser.statement.select.ParenthesedSelect;
+import net.sf.jsqlparser.statement.select.Select;
+import org.unimeros.engine.expr.Aggregates;
 
-/** Looks for aggregate calls in a parsed expression. */
+/** Looks for aggregate calls in a parsed expression, outside of inner queries. */
 final class AggregateFinder extends ExpressionVisitorAdapter<Void> {
 
     private boolean found;
@@ -21,13 +24,33 @@ final class AggregateFinder extends ExpressionVisitorAdapter<Void> {
 
     @Override
     public <S> Void visit(Function function, S context) {
-        found |= Aggregate.isName(function.getName());
+        found |= Aggregates.isName(function.getName()) || function.getName().equalsIgnoreCase("grouping");
         return super.visit(function, context);
     }
 
+    /** A window function is none itself, but can be of aggregates. */
     @Override
     public <S> Void visit(AnalyticExpression expression, S context) {
-        found = true;
+        found |= expression.getType() != AnalyticType.OVER;
+        if (expression.getPartitionExpressionList() != null) {
+            expression.getPartitionExpressionList().forEach(e -> e.accept(this, context));
+        }
+        if (expression.getOrderByElements() != null) {
+            expression.getOrderByElements().forEach(e -> e.getExpression().accept(this, context));
+        }
+        if (expression.getExpression() != null) {
+            expression.getExpression().accept(this, context);
+        }
+        return null;
+    }
+
+    @Override
+    public <S> Void visit(ParenthesedSelect select, S context) {
+        return null;
+    }
+
+    @Override
+    public <S> Void visit(Select select, S context) {
         return null;
     }
 }

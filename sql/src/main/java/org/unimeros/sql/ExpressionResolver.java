@@ -6,7 +6,8 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import net.sf.jsqlparser.expression.AnalyticExpression;
-import net.sf.jsqlparser.expression.AnalyticType;
+import net.sf.jsqlparser.expression.AnyComparisonExpression;
+import net.sf.jsqlparser.expression.AnyType;
 import net.sf.jsqlparser.expression.BinaryExpression;
 import net.sf.jsqlparser.expression.BooleanValue;
 import net.sf.jsqlparser.expression.CaseExpression;
@@ -17,6 +18,7 @@ import net.sf.jsqlparser.expression.DoubleValue;
 import net.sf.jsqlparser.expression.ExtractExpression;
 import net.sf.jsqlparser.expression.Function;
 import net.sf.jsqlparser.expression.IntervalExpression;
+import net.sf.jsqlparser.expression.JdbcNamedParameter;
 import net.sf.jsqlparser.expression.LongValue;
 import net.sf.jsqlparser.expression.NotExpression;
 import net.sf.jsqlparser.expression.NullValue;
@@ -34,18 +36,22 @@ import net.sf.jsqlparser.expression.operators.conditional.AndExpression;
 import net.sf.jsqlparser.expression.operators.conditional.OrExpression;
 import net.sf.jsqlparser.expression.operators.relational.Between;
 import net.sf.jsqlparser.expression.operators.relational.ComparisonOperator;
-import net.sf.jsqlparser.expression.operators.relational.ExpressionList;
+import net.sf.jsqlparser.expression.operators.relational.ExistsExpression;
 import net.sf.jsqlparser.expression.operators.relational.InExpression;
 import net.sf.jsqlparser.expression.operators.relational.IsBooleanExpression;
+import net.sf.jsqlparser.expression.operators.relational.IsDistinctExpression;
 import net.sf.jsqlparser.expression.operators.relational.IsNullExpression;
 import net.sf.jsqlparser.expression.operators.relational.LikeExpression;
 import net.sf.jsqlparser.expression.operators.relational.ParenthesedExpressionList;
+import net.sf.jsqlparser.expression.operators.relational.RegExpMatchOperator;
+import net.sf.jsqlparser.expression.operators.relational.SimilarToExpression;
 import net.sf.jsqlparser.schema.Column;
 import net.sf.jsqlparser.statement.select.Select;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Aggregates;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Case;
 import org.unimeros.engine.expr.Expression.IsNull;
@@ -53,16 +59,29 @@ import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Functions;
 import org.unimeros.engine.expr.Interval;
 import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.plan.Plan;
 
 /** Gives parsed expressions their meaning in a scope. */
 final class ExpressionResolver {
 
+    private final QueryContext context;
     private final SqlText text;
     private final Scope scope;
 
-    ExpressionResolver(SqlText text, Scope scope) {
-        this.text = text;
+    ExpressionResolver(QueryContext context, Scope scope) {
+        this.context = context;
+        this.text = context.text();
         this.scope = scope;
+    }
+
+    Scope scope() {
+        return scope;
+    }
+
+    /** Whether a node is, or has inside, an inner query or a window function. */
+    static boolean hasInnerRows(net.sf.jsqlparser.expression.Expression node) {
+        return InnerRowsFinder.find(node);
     }
 
     /** The meaning of a node; a mistake in it is reported with its place. */
@@ -75,6 +94,23 @@ final class ExpressionResolver {
         }
     }
 
+    /** The meaning of a condition that rows must fulfil, in which not to be known is as good as to be false. */
+    Expression condition(net.sf.jsqlparser.expression.Expression node) {
+        if (node instanceof AndExpression and) {
+            return Operators.and(List.of(condition(and.getLeftExpression()), condition(and.getRightExpression())));
+        }
+        boolean simpleIn = node instanceof InExpression in && !in.isNot() && in.getRightExpression() instanceof Select;
+        if (!simpleIn || scope.isCollecting()) {
+            return resolve(node);
+        }
+        InExpression in = (InExpression) node;
+        try {
+            return subqueries().inForCertain(valuesOf(in.getLeftExpression()), innerQuery(in.getRightExpression()));
+        } catch (UserMistake e) {
+            throw text.at(node, e);
+        }
+    }
+
     private Expression meaning(net.sf.jsqlparser.expression.Expression node) {
         return switch (node) {
             case Column c -> scope.column(name(c));
@@ -82,7 +118,8 @@ final class ExpressionResolver {
             case AndExpression e -> Operators.and(both(e));
             case OrExpression e -> Operators.or(both(e));
             case NotExpression e -> Operators.not(resolve(e.getExpression()));
-            case ComparisonOperator e -> Operators.compare(comparison(e), left(e), right(e));
+            case IsDistinctExpression e -> distinct(e);
+            case ComparisonOperator e -> compare(e);
             case Addition e -> sum(e, false);
             case Subtraction e -> sum(e, true);
             case Multiplication e -> Operators.arithmetic("*", left(e), right(e));
@@ -102,6 +139,13 @@ final class ExpressionResolver {
             case Between e -> between(e);
             case InExpression e -> in(e);
             case LikeExpression e -> like(e);
+            case SimilarToExpression e ->
+                throw unsupported("similar to", "use like, or matches(text, regular expression)");
+            case RegExpMatchOperator e ->
+                throw unsupported("the operator " + e.getStringExpression(), "use matches(text, regular expression)");
+            case ExistsExpression e -> exists(e);
+            case Select s -> scalar(innerQuery(s));
+            case JdbcNamedParameter p -> context.parameter(p.getName());
             default -> literal(node);
         };
     }
@@ -117,7 +161,6 @@ final class ExpressionResolver {
             case IntervalExpression i ->
                 throw new UserMistake(
                         "an interval can only be added to or subtracted from a date or timestamp, as in: at + " + i);
-            case Select s -> throw unsupported("a query inside an expression", "join its rows instead");
             default ->
                 throw unsupported(node.toString(), "write it with the functions that `unimeros functions` lists");
         };
@@ -149,11 +192,83 @@ final class ExpressionResolver {
         return resolve(list.get(0));
     }
 
+    /** {@code trim([leading | trailing | both] [characters] from text)}. */
     private Expression trim(TrimFunction t) {
-        if (t.getTrimSpecification() != null || t.getFromExpression() != null) {
-            throw unsupported("trim of other characters than blanks", "use trim(text) or replace(text, what, by)");
+        String function = t.getTrimSpecification() == null
+                ? "trim"
+                : switch (t.getTrimSpecification()) {
+                    case LEADING -> "ltrim";
+                    case TRAILING -> "rtrim";
+                    case BOTH -> "trim";
+                };
+        List<Expression> args = new ArrayList<>();
+        if (t.getFromExpression() != null) {
+            args.add(resolve(t.getFromExpression()));
         }
-        return Functions.call("trim", List.of(resolve(t.getExpression())));
+        if (t.getExpression() != null) {
+            args.add(resolve(t.getExpression()));
+        }
+        return Functions.call(function, args);
+    }
+
+    private Expression exists(ExistsExpression e) {
+        Plan query = innerQuery(e.getRightExpression());
+        return scope.isCollecting()
+                ? Literal.TRUE
+                : negated(e.isNot(), subqueries().exists(query));
+    }
+
+    private Expression scalar(Plan query) {
+        return scope.isCollecting()
+                ? new Literal(null, query.schema().field(0).type())
+                : subqueries().scalar(query);
+    }
+
+    private Subqueries subqueries() {
+        return new Subqueries(scope.rows());
+    }
+
+    private Plan innerQuery(net.sf.jsqlparser.expression.Expression node) {
+        if (!(node instanceof Select select)) {
+            throw unsupported(node.toString(), "write a query in parentheses");
+        }
+        return context.innerQuery(select, scope);
+    }
+
+    private Expression compare(ComparisonOperator e) {
+        if (e.getRightExpression() instanceof AnyComparisonExpression any) {
+            boolean all = any.getAnyType() == AnyType.ALL;
+            Expression left = left(e);
+            Plan query = innerQuery(any.getSelect());
+            return scope.isCollecting() ? Literal.TRUE : subqueries().quantified(comparison(e), left, query, all);
+        }
+        boolean rowsOfValues = e.getLeftExpression() instanceof ParenthesedExpressionList<?> l && l.size() > 1;
+        if (!rowsOfValues) {
+            return Operators.compare(comparison(e), left(e), right(e));
+        }
+        List<Expression> left = valuesOf(e.getLeftExpression());
+        List<Expression> right = valuesOf(e.getRightExpression());
+        boolean equal = comparison(e).equals("=");
+        if (left.size() != right.size() || !equal && !comparison(e).equals("<>")) {
+            throw unsupported("this comparison of rows of values", "compare the columns one by one");
+        }
+        Expression same = Subqueries.allEqual(left, right);
+        return equal ? same : Operators.not(same);
+    }
+
+    private List<Expression> valuesOf(net.sf.jsqlparser.expression.Expression e) {
+        return e instanceof ParenthesedExpressionList<?> list
+                ? list.stream()
+                        .map(v -> resolve((net.sf.jsqlparser.expression.Expression) v))
+                        .toList()
+                : List.of(resolve(e));
+    }
+
+    /** {@code is [not] distinct from}: like equality, but nulls are equal to nulls and different from all else. */
+    private Expression distinct(IsDistinctExpression e) {
+        boolean wantsDistinct =
+                !e.getStringExpression().toLowerCase(Locale.ROOT).contains("not");
+        return negated(wantsDistinct, Subqueries.notDistinct(left(e), right(e)));
     }
 
     private List<Expression> both(BinaryExpression e) {
@@ -183,7 +298,7 @@ final class ExpressionResolver {
         return Operators.arithmetic(minus ? "-" : "+", left(e), right(e));
     }
 
-    private static Interval interval(IntervalExpression i) {
+    static Interval interval(IntervalExpression i) {
         String amount = unquoted(String.valueOf(i.getParameter())).strip();
         String written = i.toString();
         String last = written.substring(written.lastIndexOf(' ') + 1);
@@ -202,8 +317,8 @@ final class ExpressionResolver {
     }
 
     private Expression function(Function f) {
-        if (Aggregate.isName(f.getName())) {
-            return scope.aggregate(f, Optional.empty());
+        if (Aggregates.isName(f.getName())) {
+            return scope.aggregate(AggregateNode.of(f));
         }
         List<Expression> args = new ArrayList<>();
         if (f.getParameters() != null) {
@@ -212,37 +327,35 @@ final class ExpressionResolver {
         if (f.getNamedParameters() != null) {
             f.getNamedParameters().forEach(p -> args.add(resolve(p)));
         }
+        if (f.getName().equalsIgnoreCase("grouping") && args.size() == 1) {
+            return scope.grouping(args.get(0));
+        }
+        if (WindowTranslation.isName(f.getName())) {
+            throw new UserMistake(f.getName() + " needs a window, as in: " + f.getName()
+                    + "(…) over (partition by depot_id order by day)");
+        }
         return Functions.call(f.getName(), args);
     }
 
     private Expression analytic(AnalyticExpression a) {
-        if (a.getType() != AnalyticType.FILTER_ONLY) {
-            throw unsupported("the window function " + a, "group by the columns and join the result");
-        }
-        Function call = new Function();
-        call.setName(a.getName());
-        call.setDistinct(a.isDistinct());
-        if (!a.isAllColumns()) {
-            call.setParameters(new ExpressionList<>(a.getExpression()));
-        }
-        return scope.aggregate(call, Optional.of(a.getFilterExpression()));
+        return switch (a.getType()) {
+            case OVER -> scope.window(a);
+            case FILTER_ONLY, WITHIN_GROUP -> scope.aggregate(AggregateNode.of(a));
+            default -> throw unsupported(a.toString(), "compute it in an inner query");
+        };
     }
 
     /** The aggregate that a call means, its arguments taken in this scope. */
-    Aggregate aggregateOf(Function call, Optional<net.sf.jsqlparser.expression.Expression> onlyWhere) {
-        if (call.isDistinct()) {
-            throw unsupported(
-                    call.getName() + "(distinct …)",
-                    "select distinct the columns in an inner query and aggregate that");
+    Aggregate aggregateOf(AggregateNode call) {
+        if (call.star() && !call.name().equalsIgnoreCase("count")) {
+            throw new UserMistake(call.name() + " needs a value, as in " + call.name() + "(weight_g)");
         }
-        List<Expression> args = new ArrayList<>();
-        ExpressionList<?> given = call.getParameters();
-        if (given != null && !GroupScope.isStar(given)) {
-            given.forEach(p -> args.add(resolve(p)));
-        } else if (!call.getName().equalsIgnoreCase("count")) {
-            throw new UserMistake(call.getName() + " needs a value, as in " + call.getName() + "(weight_g)");
-        }
-        return Aggregate.of(call.getName(), args, onlyWhere.map(this::resolve));
+        List<Expression> args = call.arguments().stream().map(this::resolve).toList();
+        List<SortKey> order = call.order().stream()
+                .map(e -> SqlExpressions.sortKey(resolve(e.getExpression()), e))
+                .toList();
+        return Aggregates.of(new Aggregates.Call(
+                call.name(), args, call.distinct(), order, call.onlyWhere().map(this::resolve)));
     }
 
     private Expression choose(CaseExpression c) {
@@ -286,8 +399,21 @@ final class ExpressionResolver {
     }
 
     private Expression in(InExpression e) {
+        if (e.getRightExpression() instanceof Select select) {
+            List<Expression> left = valuesOf(e.getLeftExpression());
+            Plan query = innerQuery(select);
+            return scope.isCollecting()
+                    ? Literal.TRUE
+                    : negated(e.isNot(), subqueries().in(left, query));
+        }
         if (!(e.getRightExpression() instanceof ParenthesedExpressionList<?> list)) {
-            throw unsupported("in with a query", "join its distinct rows instead");
+            throw unsupported(e.toString(), "write the values in parentheses");
+        }
+        if (e.getLeftExpression() instanceof ParenthesedExpressionList<?> l && l.size() > 1) {
+            List<Expression> left = valuesOf(l);
+            List<Expression> any = new ArrayList<>();
+            list.forEach(v -> any.add(Subqueries.allEqual(left, valuesOf(v))));
+            return negated(e.isNot(), Operators.or(any));
         }
         List<Expression> values = new ArrayList<>();
         list.forEach(v -> values.add(resolve(v)));
@@ -295,12 +421,20 @@ final class ExpressionResolver {
     }
 
     private Expression like(LikeExpression e) {
-        boolean plain = e.getEscape() == null && e.getLikeKeyWord() == LikeExpression.KeyWord.LIKE;
-        if (!plain) {
+        boolean any = e.getLikeKeyWord() == LikeExpression.KeyWord.ILIKE;
+        if (!any && e.getLikeKeyWord() != LikeExpression.KeyWord.LIKE) {
             throw unsupported(
-                    e.getLikeKeyWord() + (e.getEscape() == null ? "" : " … escape"), "use like, with lower(…)");
+                    e.getLikeKeyWord().toString().toLowerCase(Locale.ROOT).replace('_', ' '), "use like or matches(…)");
         }
-        return negated(e.isNot(), Functions.like(left(e), right(e)));
+        Expression text = any ? Functions.call("lower", List.of(left(e))) : left(e);
+        Expression pattern = any ? Functions.call("lower", List.of(right(e))) : right(e);
+        if (e.getEscape() == null) {
+            return negated(e.isNot(), Functions.like(text, pattern, Optional.empty()));
+        }
+        if (!(resolve(e.getEscape()) instanceof Literal l) || !(l.value() instanceof String escape)) {
+            throw new UserMistake("escape needs a text of one character, but found " + e.getEscape());
+        }
+        return negated(e.isNot(), Functions.like(text, pattern, Optional.of(escape)));
     }
 
     private static Expression whole(LongValue value) {

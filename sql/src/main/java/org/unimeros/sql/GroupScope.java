@@ -3,66 +3,95 @@ package org.unimeros.sql;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import net.sf.jsqlparser.expression.Function;
-import net.sf.jsqlparser.expression.operators.relational.ExpressionList;
+import net.sf.jsqlparser.expression.AnalyticExpression;
 import net.sf.jsqlparser.schema.Column;
-import net.sf.jsqlparser.statement.select.AllColumns;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
-import org.unimeros.engine.plan.Plan;
-import org.unimeros.engine.plan.Plan.Group;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
 
 /**
  * Groups of rows: an expression can name the group keys, and aggregates of expressions over single rows. Aggregates are
- * collected as they are met.
+ * collected as they are met; resolved once more over the finished grouping, the same expressions find them all.
  */
-final class GroupScope implements Scope {
+final class GroupScope extends Scope {
 
-    private final ExpressionResolver rows;
+    private final ExpressionResolver rowResolver;
     private final List<Named> keys;
+    private final GroupingSets sets;
     private final List<NamedAggregate> aggregates = new ArrayList<>();
+    private final WindowTranslation windows;
+    private RowSource rows;
 
-    GroupScope(ExpressionResolver rows, List<Named> keys) {
-        this.rows = rows;
+    GroupScope(
+            Scope outer,
+            ExpressionResolver rowResolver,
+            List<Named> keys,
+            GroupingSets sets,
+            WindowTranslation windows) {
+        super(outer);
+        this.rowResolver = rowResolver;
         this.keys = keys;
+        this.sets = sets;
+        this.windows = windows;
     }
 
-    /** The grouping that makes the keys and all aggregates met so far. */
-    Plan group(Plan input) {
-        return new Group(input, keys, aggregates);
+    /** Says what the grouping is that has all aggregates met so far; before, inner queries are only looked at. */
+    void over(RowSource grouped) {
+        rows = grouped;
+    }
+
+    List<NamedAggregate> aggregates() {
+        return aggregates;
     }
 
     @Override
-    public Optional<Expression> whole(net.sf.jsqlparser.expression.Expression node) {
-        if (keys.isEmpty() || AggregateFinder.hasAggregate(node)) {
+    Optional<Expression> whole(net.sf.jsqlparser.expression.Expression node) {
+        if (keys.isEmpty() || AggregateFinder.hasAggregate(node) || ExpressionResolver.hasInnerRows(node)) {
             return Optional.empty();
         }
-        Expression resolved = rows.resolve(node);
+        Expression resolved = rowResolver.resolve(node);
         for (int i = 0; i < keys.size(); i++) {
-            Named key = keys.get(i);
-            if (key.expression().equals(resolved)) {
-                Field field = key.field();
-                return Optional.of(new ColumnRef(i, field.fullName(), field.type()));
+            if (keys.get(i).expression().equals(resolved)) {
+                return Optional.of(key(i));
+            }
+        }
+        return Optional.empty();
+    }
+
+    private ColumnRef key(int index) {
+        Field field = keys.get(index).field();
+        return new ColumnRef(index, field.fullName(), field.type());
+    }
+
+    /** A column can be named when it is a key. */
+    @Override
+    Optional<ColumnRef> find(String name) {
+        Optional<ColumnRef> column = rowResolver.scope().find(name);
+        for (int i = 0; i < keys.size(); i++) {
+            if (column.isPresent() && keys.get(i).expression().equals(column.get())) {
+                return Optional.of(key(i));
             }
         }
         return Optional.empty();
     }
 
     @Override
-    public Expression column(String name) {
-        rows.resolve(new Column(name));
-        throw new UserMistake("column " + name
-                + " is neither in group by nor inside an aggregate; add it to group by, or" + " use min(" + name + ")");
+    UserMistake unknown(String name) {
+        rowResolver.resolve(new Column(name));
+        return new UserMistake("column " + name
+                + " is neither in group by nor inside an aggregate; add it to group by, or use min(" + name + ")");
     }
 
     @Override
-    public Expression aggregate(Function call, Optional<net.sf.jsqlparser.expression.Expression> onlyWhere) {
-        Aggregate aggregate = rows.aggregateOf(call, onlyWhere);
+    Expression aggregate(AggregateNode call) {
+        return aggregate(rowResolver.aggregateOf(call));
+    }
+
+    private Expression aggregate(Aggregate aggregate) {
         for (int i = 0; i < aggregates.size(); i++) {
             if (aggregates.get(i).aggregate().equals(aggregate)) {
                 return reference(i);
@@ -74,10 +103,29 @@ final class GroupScope implements Scope {
 
     private Expression reference(int index) {
         NamedAggregate a = aggregates.get(index);
-        return new ColumnRef(keys.size() + index, a.name(), a.aggregate().type());
+        return new ColumnRef(
+                keys.size() + (sets == null ? 0 : 1) + index,
+                a.name(),
+                a.aggregate().type());
     }
 
-    static boolean isStar(ExpressionList<?> args) {
-        return args != null && args.size() == 1 && args.get(0) instanceof AllColumns;
+    @Override
+    Expression window(AnalyticExpression call) {
+        return windows == null ? super.window(call) : windows.add(call, this);
+    }
+
+    @Override
+    Expression grouping(Expression argument) {
+        return sets == null ? super.grouping(argument) : sets.grouping(argument, keys.size());
+    }
+
+    @Override
+    boolean isCollecting() {
+        return rows == null;
+    }
+
+    @Override
+    RowSource rows() {
+        return rows;
     }
 }

@@ -1,22 +1,63 @@
 package org.unimeros.sql;
 
 import java.util.Optional;
-import net.sf.jsqlparser.expression.Function;
+import java.util.OptionalInt;
+import net.sf.jsqlparser.expression.AnalyticExpression;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.plan.PlanBuilder;
 
 /** Single rows of an input. */
-record RowScope(Schema schema, String aggregatesGoTo) implements Scope {
+final class RowScope extends Scope {
 
-    @Override
-    public Expression column(String name) {
-        return PlanBuilder.column(schema, schema.resolve(name));
+    private final Schema schema;
+    private final RowSource rows;
+    private final String aggregatesGoTo;
+    private final WindowTranslation windows;
+
+    /**
+     * @param schema what can be named; the first columns of the rows
+     * @param aggregatesGoTo where aggregates would be allowed, for the message
+     * @param windows how window functions are added; null where they are not allowed
+     */
+    RowScope(Scope outer, Schema schema, RowSource rows, String aggregatesGoTo, WindowTranslation windows) {
+        super(outer);
+        this.schema = schema;
+        this.rows = rows;
+        this.aggregatesGoTo = aggregatesGoTo;
+        this.windows = windows;
     }
 
     @Override
-    public Expression aggregate(Function call, Optional<net.sf.jsqlparser.expression.Expression> onlyWhere) {
-        throw new UserMistake("aggregate " + call.getName() + " is not allowed here; " + aggregatesGoTo);
+    Optional<ColumnRef> find(String name) {
+        OptionalInt index = schema.find(name);
+        return index.isPresent() ? Optional.of(PlanBuilder.column(schema, index.getAsInt())) : Optional.empty();
+    }
+
+    @Override
+    UserMistake unknown(String name) {
+        try {
+            schema.resolve(name);
+            throw new IllegalStateException("known: " + name);
+        } catch (UserMistake e) {
+            return e;
+        }
+    }
+
+    @Override
+    Expression aggregate(AggregateNode call) {
+        throw new UserMistake("aggregate " + call.name() + " is not allowed here; " + aggregatesGoTo);
+    }
+
+    @Override
+    Expression window(AnalyticExpression call) {
+        return windows == null ? super.window(call) : windows.add(call, this);
+    }
+
+    @Override
+    RowSource rows() {
+        return rows;
     }
 }

@@ -1,8 +1,10 @@
 package org.unimeros.sql;
 
 import java.util.ArrayList;
+import java.util.BitSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import net.sf.jsqlparser.expression.Alias;
 import net.sf.jsqlparser.schema.Column;
@@ -18,6 +20,7 @@ import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.PlanBuilder;
@@ -37,25 +40,48 @@ public final class SqlExpressions {
     public static Expression expression(String sql, Schema schema) {
         SqlText text = new SqlText(sql);
         net.sf.jsqlparser.expression.Expression node = text.parse("expression", p -> p.Expression());
-        return new ExpressionResolver(text, new RowScope(schema, USE_SUMMARISE)).resolve(node);
+        return resolver(text, schema, USE_SUMMARISE).resolve(node);
+    }
+
+    private static ExpressionResolver resolver(SqlText text, Schema schema, String aggregatesGoTo) {
+        QueryContext context = QueryContext.ofExpression(text, Map.of());
+        return new ExpressionResolver(context, new RowScope(null, schema, null, aggregatesGoTo, null));
+    }
+
+    /** The rows of a plan with other columns, in which window functions are allowed. */
+    public static Plan select(Plan plan, String sql) {
+        SqlText text = new SqlText(sql);
+        List<SelectItem<?>> items = text.parseList("list of columns", p -> p.SelectItem());
+        QueryContext context = QueryContext.ofExpression(text, Map.of());
+        RowSource rows = new RowSource(plan);
+        WindowTranslation windows = new WindowTranslation(context, Map.of());
+        Scope scope = new RowScope(null, plan.schema(), rows, USE_SUMMARISE, windows);
+        List<Named> outputs =
+                selectItems(items, text, plan.schema(), new BitSet(), new ExpressionResolver(context, scope));
+        return PlanBuilder.select(rows.plan(), outputs);
     }
 
     /** A list such as {@code "depot_id, weight_g / 1000 as weight_kg, *"}. */
     public static List<Named> selectList(String sql, Schema schema) {
         SqlText text = new SqlText(sql);
         List<SelectItem<?>> items = text.parseList("list of columns", p -> p.SelectItem());
-        return selectItems(items, text, schema, new ExpressionResolver(text, new RowScope(schema, USE_SUMMARISE)));
+        return selectItems(items, text, schema, new BitSet(), resolver(text, schema, USE_SUMMARISE));
     }
 
+    /** The outputs that items mean; {@code hidden} columns are left out of {@code *}. */
     static List<Named> selectItems(
-            List<SelectItem<?>> items, SqlText text, Schema schema, ExpressionResolver resolver) {
+            List<SelectItem<?>> items, SqlText text, Schema schema, BitSet hidden, ExpressionResolver resolver) {
         List<Named> outputs = new ArrayList<>();
         for (SelectItem<?> item : items) {
             switch (item.getExpression()) {
                 case AllTableColumns all ->
                     outputs.addAll(columnsOf(
                             ExpressionResolver.unquoted(all.getTable().getFullyQualifiedName()), schema, text, item));
-                case AllColumns all -> outputs.addAll(PlanBuilder.columns(schema));
+                case AllColumns all -> {
+                    for (int i = hidden.nextClearBit(0); i < schema.size(); i = hidden.nextClearBit(i + 1)) {
+                        outputs.add(new Named(PlanBuilder.column(schema, i), schema.field(i)));
+                    }
+                }
                 case net.sf.jsqlparser.expression.Expression e ->
                     outputs.add(named(resolver.resolve(e), e, item.getAlias(), schema));
             }
@@ -99,35 +125,20 @@ public final class SqlExpressions {
     public static List<Named> keys(String sql, Schema schema) {
         SqlText text = new SqlText(sql);
         List<SelectItem<?>> items = text.parseList("list of keys", p -> p.SelectItem());
-        return selectItems(items, text, schema, new ExpressionResolver(text, new RowScope(schema, USE_SUMMARISE)));
+        return selectItems(items, text, schema, new BitSet(), resolver(text, schema, USE_SUMMARISE));
     }
 
     /** Aggregates such as {@code "count(*) as parcels"}. */
     public static List<NamedAggregate> aggregates(String sql, Schema schema) {
         SqlText text = new SqlText(sql);
         List<SelectItem<?>> items = text.parseList("list of aggregates", p -> p.SelectItem());
-        ExpressionResolver rows = new ExpressionResolver(text, new RowScope(schema, "aggregates cannot be nested"));
+        ExpressionResolver rows = resolver(text, schema, "aggregates cannot be nested");
         List<NamedAggregate> all = new ArrayList<>();
         for (SelectItem<?> item : items) {
-            Aggregate[] found = new Aggregate[1];
-            Scope collecting = new Scope() {
-                @Override
-                public Expression column(String name) {
-                    rows.resolve(new Column(name));
-                    throw new UserMistake("summarise needs aggregates such as count(*) or sum(" + name + "), but found "
-                            + name + "; a key goes into groupBy(…)");
-                }
-
-                @Override
-                public Expression aggregate(
-                        net.sf.jsqlparser.expression.Function call,
-                        Optional<net.sf.jsqlparser.expression.Expression> onlyWhere) {
-                    found[0] = rows.aggregateOf(call, onlyWhere);
-                    return new ColumnRef(0, "", found[0].type());
-                }
-            };
-            Expression made = new ExpressionResolver(text, collecting).resolve(item.getExpression());
-            if (found[0] == null || !(made instanceof ColumnRef)) {
+            OneAggregate collecting = new OneAggregate(rows);
+            Expression made = new ExpressionResolver(QueryContext.ofExpression(text, Map.of()), collecting)
+                    .resolve(item.getExpression());
+            if (collecting.found == null || !(made instanceof ColumnRef)) {
                 throw text.at(
                         item.getExpression(),
                         new UserMistake("summarise takes single aggregates, but found " + item
@@ -136,15 +147,49 @@ public final class SqlExpressions {
             String name = item.getAlias() == null
                     ? item.getExpression().toString().toLowerCase(Locale.ROOT)
                     : ExpressionResolver.unquoted(item.getAlias().getName());
-            all.add(new NamedAggregate(found[0], name));
+            all.add(new NamedAggregate(collecting.found, name));
         }
         return all;
+    }
+
+    /** Where only aggregates can stand. */
+    private static final class OneAggregate extends Scope {
+        private final ExpressionResolver ofRows;
+        private Aggregate found;
+
+        OneAggregate(ExpressionResolver ofRows) {
+            super(null);
+            this.ofRows = ofRows;
+        }
+
+        @Override
+        Optional<ColumnRef> find(String name) {
+            return Optional.empty();
+        }
+
+        @Override
+        UserMistake unknown(String name) {
+            ofRows.resolve(new Column(name));
+            return new UserMistake("summarise needs aggregates such as count(*) or sum(" + name + "), but found " + name
+                    + "; a key goes into groupBy(…)");
+        }
+
+        @Override
+        Expression aggregate(AggregateNode call) {
+            found = ofRows.aggregateOf(call);
+            return new ColumnRef(0, "", found.type());
+        }
+
+        @Override
+        RowSource rows() {
+            return null;
+        }
     }
 
     /** An order such as {@code "day desc, depot_id"}. Nulls come last, and first in a descending order. */
     public static List<SortKey> order(String sql, Schema schema) {
         SqlText text = new SqlText(sql);
-        ExpressionResolver resolver = new ExpressionResolver(text, new RowScope(schema, USE_SUMMARISE));
+        ExpressionResolver resolver = resolver(text, schema, USE_SUMMARISE);
         return text.parseList("order", p -> p.OrderByElement()).stream()
                 .map(e -> sortKey(resolver.resolve(e.getExpression()), e))
                 .toList();

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.OptionalInt;
 import java.util.Set;
 import java.util.stream.Collectors;
 import org.unimeros.engine.error.Near;
@@ -63,29 +64,43 @@ public record Schema(List<Field> fields) {
 
     /**
      * Finds the field that a written name means: {@code column}, {@code input.column}, or a nested name such as {@code
-     * device.model}.
+     * device.model}. A field without qualifier that has just this name goes before others.
      *
      * @throws UserMistake when there is none, with the near names, or when several fit
      */
     public int resolve(String written) {
+        OptionalInt found = find(written);
+        if (found.isPresent()) {
+            return found.getAsInt();
+        }
+        List<String> known = new ArrayList<>(names());
+        fields.stream().filter(f -> f.qualifier() != null).map(Field::fullName).forEach(known::add);
+        boolean qualified = written.contains(".");
+        throw new UserMistake("unknown column " + written + Near.hint(written, qualified ? known : names()));
+    }
+
+    /**
+     * The same, empty when there is none.
+     *
+     * @throws UserMistake when several fit
+     */
+    public OptionalInt find(String written) {
         List<Integer> hits = new ArrayList<>();
+        List<Integer> bare = new ArrayList<>();
         for (int i = 0; i < fields.size(); i++) {
             Field f = fields.get(i);
             if (f.name().equalsIgnoreCase(written) || f.fullName().equalsIgnoreCase(written)) {
                 hits.add(i);
+                if (f.qualifier() == null) {
+                    bare.add(i);
+                }
             }
         }
-        if (hits.size() == 1) {
-            return hits.get(0);
-        }
         if (hits.isEmpty()) {
-            List<String> known = new ArrayList<>(names());
-            fields.stream()
-                    .filter(f -> f.qualifier() != null)
-                    .map(Field::fullName)
-                    .forEach(known::add);
-            boolean qualified = written.contains(".");
-            throw new UserMistake("unknown column " + written + Near.hint(written, qualified ? known : names()));
+            return OptionalInt.empty();
+        }
+        if (hits.size() == 1 || bare.size() == 1) {
+            return OptionalInt.of(hits.size() == 1 ? hits.get(0) : bare.get(0));
         }
         String candidates = hits.stream().map(i -> fields.get(i).fullName()).collect(Collectors.joining(" or "));
         throw new UserMistake("column " + written + " is ambiguous: it could be " + candidates

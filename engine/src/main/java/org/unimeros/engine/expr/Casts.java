@@ -29,7 +29,8 @@ final class Casts {
             return to != DataType.NULL;
         }
         boolean times = isTime(from) && isTime(to);
-        boolean truth = from == DataType.BOOLEAN && to == DataType.INT;
+        boolean truth =
+                from == DataType.BOOLEAN && to == DataType.INT || from == DataType.INT && to == DataType.BOOLEAN;
         return times || truth || from.isNumeric() && to.isNumeric();
     }
 
@@ -39,7 +40,8 @@ final class Casts {
         }
         boolean widens = from == DataType.INT && (to == DataType.LONG || to == DataType.DOUBLE)
                 || to == DataType.DOUBLE && from.isNumeric()
-                || from == DataType.BOOLEAN;
+                || from == DataType.BOOLEAN
+                || to == DataType.BOOLEAN && from == DataType.INT;
         return !widens;
     }
 
@@ -128,6 +130,7 @@ final class Casts {
                 case LocalDate date -> date.atStartOfDay(ZoneOffset.UTC).toInstant();
                 case Instant instant -> instant.atOffset(ZoneOffset.UTC).toLocalDate();
                 case Boolean truth -> truth ? 1 : 0;
+                case Integer i -> to == DataType.BOOLEAN ? (Object) (i != 0) : number(BigDecimal.valueOf(i), to);
                 case Double d -> number(exact(d), to);
                 case BigDecimal d -> number(d, to);
                 case Number n -> number(BigDecimal.valueOf(n.longValue()), to);

@@ -110,17 +110,17 @@ final class TextKernels {
         return new IntColumn(out, nulls);
     }
 
-    /** {@code text like pattern}: {@code %} is any text, {@code _} any one character. */
-    static Column like(Column[] args, int rows, long[] nulls) {
+    /** {@code text like pattern}: {@code %} is any text, {@code _} any one character; -1 is no escape. */
+    static Column like(Column[] args, int rows, long[] nulls, int escape) {
         TextColumn text = (TextColumn) args[0];
         TextColumn pattern = (TextColumn) args[1];
-        Predicate<String> fixed = pattern.isConstant() ? matcher(pattern.text(0)) : null;
+        Predicate<String> fixed = pattern.isConstant() ? matcher(pattern.text(0), escape, 0) : null;
         long[] out = Bits.make(rows);
         for (int i = 0; i < rows; i++) {
             if (Arithmetic.isNull(nulls, i)) {
                 continue;
             }
-            Predicate<String> test = fixed == null ? matcher(pattern.text(i)) : fixed;
+            Predicate<String> test = fixed == null ? matcher(pattern.text(i), escape, i) : fixed;
             if (test.test(text.text(i))) {
                 Bits.set(out, i);
             }
@@ -128,20 +128,29 @@ final class TextKernels {
         return new BooleanColumn(out, nulls);
     }
 
-    private static Predicate<String> matcher(String like) {
+    private static Predicate<String> matcher(String like, int escape, int row) {
         String inner = like.length() > 1 ? like.substring(1, like.length() - 1) : "";
-        boolean plainInner = inner.indexOf('%') < 0 && inner.indexOf('_') < 0;
+        boolean plainInner = inner.indexOf('%') < 0 && inner.indexOf('_') < 0 && escape < 0;
         if (plainInner && like.length() > 1 && like.startsWith("%") && like.endsWith("%")) {
             return text -> text.contains(inner);
         }
         StringBuilder regex = new StringBuilder();
-        like.codePoints().forEach(c -> {
-            switch (c) {
-                case '%' -> regex.append(".*");
-                case '_' -> regex.append('.');
-                default -> regex.append(Pattern.quote(Character.toString(c)));
+        boolean literally = false;
+        for (int c : like.codePoints().toArray()) {
+            if (!literally && c == escape) {
+                literally = true;
+                continue;
             }
-        });
+            if (literally || c != '%' && c != '_') {
+                regex.append(Pattern.quote(Character.toString(c)));
+            } else {
+                regex.append(c == '%' ? ".*" : ".");
+            }
+            literally = false;
+        }
+        if (literally) {
+            throw new ScalarFunction.RowProblem(row, "the pattern '" + like + "' ends with its escape character");
+        }
         return Pattern.compile(regex.toString(), Pattern.DOTALL).asMatchPredicate();
     }
 

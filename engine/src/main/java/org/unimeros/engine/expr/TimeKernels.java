@@ -20,8 +20,9 @@ final class TimeKernels {
 
     private static final long SECOND = 1_000_000L;
     private static final long DAY = Interval.MICROS_PER_DAY;
-    private static final List<String> PARTS =
-            List.of("year", "quarter", "month", "week", "day", "weekday", "hour", "minute", "second", "epoch");
+    private static final List<String> PARTS = List.of(
+            "year", "quarter", "month", "week", "day", "weekday", "isodow", "dow", "doy", "hour", "minute", "second",
+            "epoch");
     private static final List<String> UNITS =
             List.of("year", "quarter", "month", "week", "day", "hour", "minute", "second");
 
@@ -63,7 +64,10 @@ final class TimeKernels {
             case "month" -> day -> LocalDate.ofEpochDay(day).getMonthValue();
             case "week" -> day -> LocalDate.ofEpochDay(day).get(IsoFields.WEEK_OF_WEEK_BASED_YEAR);
             case "day" -> day -> LocalDate.ofEpochDay(day).getDayOfMonth();
-            case "weekday" -> day -> LocalDate.ofEpochDay(day).getDayOfWeek().getValue();
+            case "weekday", "isodow" ->
+                day -> LocalDate.ofEpochDay(day).getDayOfWeek().getValue();
+            case "dow" -> day -> LocalDate.ofEpochDay(day).getDayOfWeek().getValue() % 7;
+            case "doy" -> day -> LocalDate.ofEpochDay(day).getDayOfYear();
             default -> null;
         };
     }
@@ -157,7 +161,7 @@ final class TimeKernels {
         return new LongColumn(out, nulls);
     }
 
-    private static Expression requireTime(Expression e, String where) {
+    static Expression requireTime(Expression e, String where) {
         if (e.type() != DataType.DATE && e.type() != DataType.TIMESTAMP) {
             throw new UserMistake(where + " needs a date or a timestamp, but found " + e.type() + " (" + e + ")");
         }

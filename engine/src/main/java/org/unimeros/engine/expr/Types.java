@@ -68,7 +68,7 @@ public final class Types {
     }
 
     /** Brings all expressions to one type. A text literal beside a date or timestamp is read as one. */
-    static List<Expression> unify(List<Expression> all, String where) {
+    public static List<Expression> unify(List<Expression> all, String where) {
         DataType type = DataType.NULL;
         for (Expression e : all) {
             DataType before = type;

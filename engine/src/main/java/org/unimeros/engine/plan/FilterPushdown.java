@@ -7,6 +7,8 @@ import java.util.Optional;
 import java.util.function.Predicate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Expression.Not;
 import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.plan.Plan.Expand;
@@ -42,7 +44,7 @@ final class FilterPushdown {
             case Scan s -> new Scan(s.source(), s.columns(), s.schema(), joined(s.conditions(), pending));
             case Inline i -> filtered(i, pending);
             case Project p -> throughProject(p, pending);
-            case Join j -> throughJoin(j, pending);
+            case Join j -> j.kind() == JoinKind.MARK ? throughMark(j, pending) : throughJoin(j, pending);
             case Group g -> throughGroup(g, pending);
             case Sort s -> new Sort(push(s.input(), pending), s.keys());
             case Limit l -> filtered(new Limit(push(l.input(), List.of()), l.offset(), l.count()), pending);
@@ -63,6 +65,30 @@ final class FilterPushdown {
                 .toList();
         Plan moved = new Project(push(p.input(), down), p.outputs());
         return filtered(moved, pending.stream().filter(movable.negate()).toList());
+    }
+
+    /** A mark that only rows with, or without, are kept for is as good as a join that keeps just these. */
+    private static Plan throughMark(Join j, List<Expression> pending) {
+        int mark = j.left().schema().size();
+        Expression with = PlanBuilder.column(j.schema(), mark);
+        boolean wanted = pending.contains(with);
+        if (!wanted && !pending.contains(new Not(with))) {
+            return throughJoin(j, pending);
+        }
+        List<Named> outputs = new ArrayList<>(PlanBuilder.columns(j.left().schema()));
+        outputs.add(new Named(wanted ? Literal.TRUE : Literal.FALSE, j.schema().field(mark)));
+        Join only = new Join(
+                j.left(),
+                j.right(),
+                wanted ? JoinKind.SEMI : JoinKind.ANTI,
+                j.method(),
+                j.leftKeys(),
+                j.rightKeys(),
+                j.condition());
+        List<Expression> rest = pending.stream()
+                .filter(e -> !e.equals(wanted ? with : new Not(with)))
+                .toList();
+        return push(new Project(only, outputs), rest);
     }
 
     private static Plan throughJoin(Join j, List<Expression> pending) {

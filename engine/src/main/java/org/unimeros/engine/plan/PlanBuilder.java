@@ -143,21 +143,26 @@ public final class PlanBuilder {
 
     /** The rows of both; columns meet by position and are brought to common types. */
     public static Plan union(Plan first, Plan second) {
+        return new Union(sameTypes(first, second, "union"));
+    }
+
+    /** Both plans with columns of the same types, by position. */
+    static List<Plan> sameTypes(Plan first, Plan second, String operation) {
         Schema a = first.schema();
         Schema b = second.schema();
         if (a.size() != b.size()) {
-            throw new UserMistake("union needs the same number of columns, but found " + a.size() + " " + a + " and "
-                    + b.size() + " " + b);
+            throw new UserMistake(operation + " needs the same number of columns, but found " + a.size() + " " + a
+                    + " and " + b.size() + " " + b);
         }
         List<DataType> types = new ArrayList<>();
         for (int i = 0; i < a.size(); i++) {
             Field x = a.field(i);
             Field y = b.field(i);
             types.add(Types.common(x.type(), y.type())
-                    .orElseThrow(() -> new UserMistake("union: column " + x.name() + " is " + x.type()
+                    .orElseThrow(() -> new UserMistake(operation + ": column " + x.name() + " is " + x.type()
                             + " on one side and " + y.type() + " (" + y.name() + ") on the other; cast one of them")));
         }
-        return new Union(List.of(typed(first, types), typed(second, types)));
+        return List.of(typed(first, types), typed(second, types));
     }
 
     private static Plan typed(Plan input, List<DataType> types) {

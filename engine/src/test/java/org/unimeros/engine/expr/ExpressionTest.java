@@ -10,6 +10,7 @@ import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
@@ -235,10 +236,10 @@ class ExpressionTest {
         };
         String[][] no = {{"hello", "h"}, {"abc", "a.c"}, {"hello", "_"}, {"", "_"}};
         for (String[] c : yes) {
-            assertEquals(true, value(Functions.like(lit(c[0]), lit(c[1]))), c[0] + " like " + c[1]);
+            assertEquals(true, value(Functions.like(lit(c[0]), lit(c[1]), Optional.empty())), c[0] + " like " + c[1]);
         }
         for (String[] c : no) {
-            assertEquals(false, value(Functions.like(lit(c[0]), lit(c[1]))), c[0] + " like " + c[1]);
+            assertEquals(false, value(Functions.like(lit(c[0]), lit(c[1]), Optional.empty())), c[0] + " like " + c[1]);
         }
     }
 

@@ -1,0 +1,277 @@
+package org.unimeros.engine.expr;
+
+import java.math.BigDecimal;
+import java.math.RoundingMode;
+import java.util.List;
+import java.util.function.DoubleBinaryOperator;
+import java.util.function.DoublePredicate;
+import java.util.function.DoubleUnaryOperator;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.DataType.Decimal;
+import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Expression.Call;
+import org.unimeros.engine.expr.Expression.Case;
+import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Functions.Resolver;
+import org.unimeros.engine.expr.ScalarFunction.Kernel;
+import org.unimeros.engine.expr.ScalarFunction.RowProblem;
+
+/** Functions of numbers. */
+final class NumberFunctions {
+
+    private NumberFunctions() {}
+
+    static void define(Functions.Table t) {
+        t.define(
+                "abs(number)",
+                "The number without its sign. Fails for the least int and long.",
+                "abs(-2.5)",
+                "2.5",
+                1,
+                1,
+                args -> {
+                    Expression n = Functions.number(args.get(0), "abs");
+                    Expression negative = Operators.compare("<", n, new Literal(0, DataType.INT));
+                    return Operators.choose(List.of(new Case.Branch(negative, Operators.negate(n))), n);
+                });
+        t.define("sign(number)", "-1, 0 or 1.", "sign(-7)", "-1", 1, 1, args -> {
+            Expression n = Functions.number(args.get(0), "sign");
+            Literal zero = new Literal(0, DataType.INT);
+            return Operators.choose(
+                    List.of(
+                            new Case.Branch(Operators.compare("<", n, zero), new Literal(-1, DataType.INT)),
+                            new Case.Branch(Operators.compare(">", n, zero), new Literal(1, DataType.INT)),
+                            new Case.Branch(Operators.compare("=", n, zero), zero)),
+                    new Literal(null, DataType.INT));
+        });
+        t.define(
+                "floor(number)",
+                "The greatest whole number that is not above, as a double.",
+                "floor(2.7)",
+                "2.0",
+                1,
+                1,
+                ofDouble("floor", Math::floor));
+        t.define(
+                "ceil(number)",
+                "The least whole number that is not below, as a double.",
+                "ceil(2.1)",
+                "3.0",
+                1,
+                1,
+                ofDouble("ceil", Math::ceil));
+        t.define(
+                "round(number [, digits])",
+                "Rounded half away from zero to digits behind the point, 0 unless given; the type stays.",
+                "round(2.567, 1)",
+                "2.6",
+                1,
+                2,
+                args -> rounded("round", args, RoundingMode.HALF_UP));
+        t.define(
+                "trunc(number [, digits])",
+                "Cut to digits behind the point, 0 unless given; the type stays.",
+                "trunc(2.567, 1)",
+                "2.5",
+                1,
+                2,
+                args -> rounded("trunc", args, RoundingMode.DOWN));
+        t.define(
+                "mod(number, by)",
+                "The remainder of a division, with the sign of the number. Fails for 0.",
+                "mod(-7, 3)",
+                "-1",
+                2,
+                2,
+                args -> Operators.arithmetic("%", args.get(0), args.get(1)));
+        t.define(
+                "div(number, by)",
+                "The whole part of a quotient, as a long. Fails for 0.",
+                "div(7.5, 2)",
+                "3",
+                2,
+                2,
+                args -> Operators.cast(
+                        rounded("trunc", List.of(quotient(args)), RoundingMode.DOWN), DataType.LONG, false));
+        t.define(
+                "sqrt(number)",
+                "The square root. Fails for a negative number.",
+                "sqrt(2.25)",
+                "1.5",
+                1,
+                1,
+                partly("sqrt", Math::sqrt, v -> v < 0));
+        t.define("cbrt(number)", "The cube root.", "cbrt(27)", "3.0", 1, 1, ofDouble("cbrt", Math::cbrt));
+        t.define("exp(number)", "e to the power of the number.", "exp(0)", "1.0", 1, 1, ofDouble("exp", Math::exp));
+        t.define(
+                "ln(number)",
+                "The natural logarithm. Fails unless the number is above 0.",
+                "ln(1)",
+                "0.0",
+                1,
+                1,
+                partly("ln", Math::log, v -> v <= 0));
+        t.define(
+                "log10(number)",
+                "The logarithm to base 10. Fails unless the number is above 0.",
+                "log10(1000)",
+                "3.0",
+                1,
+                1,
+                partly("log10", Math::log10, v -> v <= 0));
+        t.define(
+                "power(number, exponent)",
+                "The number to the power of the exponent, as a double.",
+                "power(2, 10)",
+                "1024.0",
+                2,
+                2,
+                args -> ofTwo("power", args, Math::pow));
+        t.define(
+                "degrees(radians)",
+                "An angle in degrees.",
+                "degrees(0)",
+                "0.0",
+                1,
+                1,
+                ofDouble("degrees", Math::toDegrees));
+        t.define(
+                "radians(degrees)",
+                "An angle in radians.",
+                "radians(0)",
+                "0.0",
+                1,
+                1,
+                ofDouble("radians", Math::toRadians));
+        t.define("sin(radians)", "The sine.", "sin(0)", "0.0", 1, 1, ofDouble("sin", Math::sin));
+        t.define("cos(radians)", "The cosine.", "cos(0)", "1.0", 1, 1, ofDouble("cos", Math::cos));
+        t.define("tan(radians)", "The tangent.", "tan(0)", "0.0", 1, 1, ofDouble("tan", Math::tan));
+        t.define(
+                "asin(number)",
+                "The angle with this sine. Fails outside of -1 to 1.",
+                "asin(0)",
+                "0.0",
+                1,
+                1,
+                partly("asin", Math::asin, v -> v < -1 || v > 1));
+        t.define(
+                "acos(number)",
+                "The angle with this cosine. Fails outside of -1 to 1.",
+                "acos(1)",
+                "0.0",
+                1,
+                1,
+                partly("acos", Math::acos, v -> v < -1 || v > 1));
+        t.define("atan(number)", "The angle with this tangent.", "atan(0)", "0.0", 1, 1, ofDouble("atan", Math::atan));
+        t.define(
+                "atan2(y, x)",
+                "The angle of a point.",
+                "atan2(0, 1)",
+                "0.0",
+                2,
+                2,
+                args -> ofTwo("atan2", args, Math::atan2));
+        t.define(
+                "pi()",
+                "The number pi.",
+                "round(pi(), 4)",
+                "3.1416",
+                0,
+                0,
+                args -> new Literal(Math.PI, DataType.DOUBLE));
+    }
+
+    private static Expression quotient(List<Expression> args) {
+        Expression a = Types.coerce(Functions.number(args.get(0), "div"), DataType.DOUBLE);
+        return Operators.arithmetic("/", a, Types.coerce(Functions.number(args.get(1), "div"), DataType.DOUBLE));
+    }
+
+    private static Expression rounded(String name, List<Expression> args, RoundingMode mode) {
+        Expression n = Functions.number(args.get(0), name);
+        int digits = 0;
+        if (args.size() == 2) {
+            if (!(args.get(1) instanceof Literal l) || !(l.value() instanceof Integer d)) {
+                throw new UserMistake(name + " needs a whole literal as its digits, but found " + args.get(1));
+            }
+            digits = d;
+        }
+        int places = digits;
+        boolean isWhole = n.type() == DataType.INT || n.type() == DataType.LONG;
+        if (isWhole && places >= 0) {
+            return n;
+        }
+        if (isWhole) {
+            throw new UserMistake(name + " to tens and more is not supported; divide, round and multiply again");
+        }
+        String call = places == 0 ? name + "(%s)" : name + "(%s, " + places + ")";
+        if (n.type() instanceof Decimal d) {
+            int scale = Math.clamp(places, 0, d.scale());
+            if (mode == RoundingMode.HALF_UP) {
+                return Operators.cast(n, new Decimal(d.precision(), scale), false);
+            }
+            long unit = (long) Math.pow(10, d.scale() - scale);
+            Kernel kernel = (a, rows, nulls) -> DecimalKernels.cut(a[0], rows, nulls, unit);
+            return new Call(ScalarFunction.pattern(call, kernel), List.of(n), new Decimal(d.precision(), scale));
+        }
+        Kernel kernel = (a, rows, nulls) -> doubles(a[0], rows, nulls, v -> rounded(v, places, mode));
+        return new Call(ScalarFunction.pattern(call, kernel), List.of(n), DataType.DOUBLE);
+    }
+
+    private static double rounded(double value, int places, RoundingMode mode) {
+        return Double.isNaN(value) || Double.isInfinite(value)
+                ? value
+                : BigDecimal.valueOf(value).setScale(places, mode).doubleValue();
+    }
+
+    private static Resolver ofDouble(String name, DoubleUnaryOperator each) {
+        Kernel kernel = (args, rows, nulls) -> doubles(args[0], rows, nulls, each);
+        return args -> new Call(
+                ScalarFunction.call(name, kernel),
+                List.of(Types.coerce(Functions.number(args.get(0), name), DataType.DOUBLE)),
+                DataType.DOUBLE);
+    }
+
+    /** A function that is not defined everywhere. */
+    private static Resolver partly(String name, DoubleUnaryOperator each, DoublePredicate isOutside) {
+        Kernel kernel = (args, rows, nulls) -> {
+            double[] values = ((DoubleColumn) args[0]).values();
+            for (int i = 0; i < rows; i++) {
+                if (isOutside.test(values[i]) && !Arithmetic.isNull(nulls, i)) {
+                    throw new RowProblem(i, name + " is not defined for " + values[i]);
+                }
+            }
+            return doubles(args[0], rows, nulls, each);
+        };
+        return args -> new Call(
+                ScalarFunction.failing(name, kernel),
+                List.of(Types.coerce(Functions.number(args.get(0), name), DataType.DOUBLE)),
+                DataType.DOUBLE);
+    }
+
+    private static Expression ofTwo(String name, List<Expression> args, DoubleBinaryOperator each) {
+        Kernel kernel = (columns, rows, nulls) -> {
+            double[] a = ((DoubleColumn) columns[0]).values();
+            double[] b = ((DoubleColumn) columns[1]).values();
+            double[] out = new double[rows];
+            for (int i = 0; i < rows; i++) {
+                out[i] = each.applyAsDouble(a[i], b[i]);
+            }
+            return new DoubleColumn(out, nulls);
+        };
+        List<Expression> typed = args.stream()
+                .map(a -> Types.coerce(Functions.number(a, name), DataType.DOUBLE))
+                .toList();
+        return new Call(ScalarFunction.call(name, kernel), typed, DataType.DOUBLE);
+    }
+
+    private static Column doubles(Column column, int rows, long[] nulls, DoubleUnaryOperator each) {
+        double[] values = ((DoubleColumn) column).values();
+        double[] out = new double[rows];
+        for (int i = 0; i < rows; i++) {
+            out[i] = each.applyAsDouble(values[i]);
+        }
+        return new DoubleColumn(out, nulls);
+    }
+}

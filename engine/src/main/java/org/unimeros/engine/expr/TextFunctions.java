@@ -1,0 +1,591 @@
+package org.unimeros.engine.expr;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.regex.PatternSyntaxException;
+import org.unimeros.engine.data.Bits;
+import org.unimeros.engine.data.BooleanColumn;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Expression.Call;
+import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Functions.Resolver;
+import org.unimeros.engine.expr.ScalarFunction.Kernel;
+import org.unimeros.engine.expr.ScalarFunction.RowProblem;
+
+/** Functions of text. Characters are Unicode code points. */
+final class TextFunctions {
+
+    private TextFunctions() {}
+
+    /** Makes text from text and whole numbers. */
+    @FunctionalInterface
+    private interface TextOf {
+        String of(String text, int[] numbers, String[] texts);
+    }
+
+    static void define(Functions.Table t) {
+        t.define(
+                "lower(text)",
+                "The text in lower case.",
+                "lower('D01')",
+                "d01",
+                1,
+                1,
+                simple("lower", DataType.TEXT, TextKernels.each(TextKernels::lower)));
+        t.define(
+                "upper(text)",
+                "The text in upper case.",
+                "upper('d01')",
+                "D01",
+                1,
+                1,
+                simple("upper", DataType.TEXT, TextKernels.each(TextKernels::upper)));
+        t.define(
+                "initcap(text)",
+                "The text with each word in lower case but for its first letter.",
+                "initcap('LAMPEN lindental')",
+                "Lampen Lindental",
+                1,
+                1,
+                simple("initcap", DataType.TEXT, TextKernels.each(TextFunctions::initcap)));
+        t.define(
+                "reverse(text)",
+                "The characters from the last to the first.",
+                "reverse('D01')",
+                "10D",
+                1,
+                1,
+                simple(
+                        "reverse",
+                        DataType.TEXT,
+                        TextKernels.each(s -> new StringBuilder(s).reverse().toString())));
+        t.define(
+                "length(text)",
+                "The number of characters.",
+                "length('Söhne')",
+                "5",
+                1,
+                1,
+                simple("length", DataType.INT, TextKernels.measure(s -> s.codePointCount(0, s.length()))));
+        t.define(
+                "octet_length(text)",
+                "The number of bytes in UTF-8.",
+                "octet_length('Söhne')",
+                "6",
+                1,
+                1,
+                simple(
+                        "octet_length",
+                        DataType.INT,
+                        TextKernels.measure(s -> s.getBytes(java.nio.charset.StandardCharsets.UTF_8).length)));
+        t.define(
+                "ascii(text)",
+                "The Unicode number of the first character; 0 of an empty text.",
+                "ascii('D')",
+                "68",
+                1,
+                1,
+                simple("ascii", DataType.INT, TextKernels.measure(s -> s.isEmpty() ? 0 : s.codePointAt(0))));
+        t.define(
+                "trim(text [, characters])",
+                "The text without blanks, or the given characters, at both ends.",
+                "trim('  D01 ')",
+                "D01",
+                1,
+                2,
+                args -> trimmed("trim", args, true, true));
+        t.define(
+                "ltrim(text [, characters])",
+                "The text without blanks, or the given characters, at its start.",
+                "ltrim('00127', '0')",
+                "127",
+                1,
+                2,
+                args -> trimmed("ltrim", args, true, false));
+        t.define(
+                "rtrim(text [, characters])",
+                "The text without blanks, or the given characters, at its end.",
+                "rtrim('D01 ')",
+                "D01",
+                1,
+                2,
+                args -> trimmed("rtrim", args, false, true));
+        parts(t);
+        combined(t);
+        expressions(t);
+    }
+
+    private static void parts(Functions.Table t) {
+        t.define(
+                "substring(text, from [, length])",
+                "The characters from a position on, counted from 1. Fails for a negative length.",
+                "substring('arrival', 3, 4)",
+                "riva",
+                2,
+                3,
+                TextFunctions::substring);
+        t.define(
+                "left(text, count)",
+                "The first characters; with a negative count all but so many at the end.",
+                "left('D01-4711', 3)",
+                "D01",
+                2,
+                2,
+                of("left", 1, (s, n, x) -> left(s, n[0])));
+        t.define(
+                "right(text, count)",
+                "The last characters; with a negative count all but so many at the start.",
+                "right('D01-4711', 4)",
+                "4711",
+                2,
+                2,
+                of("right", 1, (s, n, x) -> right(s, n[0])));
+        t.define(
+                "split_part(text, separator, n)",
+                "The n-th part between separators, from 1, or from the end for a negative n; empty when there is none.",
+                "split_part('D01-4711-A', '-', 2)",
+                "4711",
+                3,
+                3,
+                args -> splitPart(args));
+        t.define(
+                "position(part, text)",
+                "Where part first occurs, counted from 1; 0 when it does not.",
+                "position('v' in 'arrival')",
+                "5",
+                2,
+                2,
+                simple("position", DataType.INT, TextKernels::position));
+        t.define(
+                "starts_with(text, prefix)",
+                "Whether the text begins with the prefix.",
+                "starts_with('D01', 'D')",
+                "true",
+                2,
+                2,
+                args -> truth("starts_with", args, String::startsWith));
+        t.define(
+                "ends_with(text, suffix)",
+                "Whether the text ends with the suffix.",
+                "ends_with('D01', '1')",
+                "true",
+                2,
+                2,
+                args -> truth("ends_with", args, String::endsWith));
+        t.define(
+                "contains(text, part)",
+                "Whether the part occurs in the text.",
+                "contains('arrival', 'riv')",
+                "true",
+                2,
+                2,
+                args -> truth("contains", args, String::contains));
+    }
+
+    private static void combined(Functions.Table t) {
+        t.define(
+                "concat(value, …)",
+                "The values as text, one after the other; null when one of them is.",
+                "concat('D', 1)",
+                "D1",
+                1,
+                99,
+                args -> new Call(
+                        ScalarFunction.call("concat", TextKernels::concat),
+                        args.stream().map(Functions::asText).toList(),
+                        DataType.TEXT));
+        t.define(
+                "concat_ws(separator, value, …)",
+                "The values that are not null as text, with the separator between them; null only when it is.",
+                "concat_ws('-', 'D01', null, 7)",
+                "D01-7",
+                2,
+                99,
+                TextFunctions::concatWithSeparator);
+        t.define(
+                "replace(text, what, by)",
+                "The text with every occurrence of what replaced.",
+                "replace('D-0-1', '-', '')",
+                "D01",
+                3,
+                3,
+                simple("replace", DataType.TEXT, TextKernels::replace));
+        t.define(
+                "translate(text, from, to)",
+                "The text with each character of from replaced by the one in the same place of to, or left out.",
+                "translate('D-0:1', '-:', '.')",
+                "D.01",
+                3,
+                3,
+                args -> call("translate", args, TextFunctions::translated));
+        t.define(
+                "repeat(text, count)",
+                "The text so many times; empty for a count below 1.",
+                "repeat('ab', 3)",
+                "ababab",
+                2,
+                2,
+                of("repeat", 1, (s, n, x) -> s.repeat(Math.max(0, n[0]))));
+        t.define(
+                "lpad(text, length [, fill])",
+                "The text filled with blanks, or fill, on the left, or cut, to a length.",
+                "lpad('7', 3, '0')",
+                "007",
+                2,
+                3,
+                args -> padded("lpad", args, true));
+        t.define(
+                "rpad(text, length [, fill])",
+                "The text filled with blanks, or fill, on the right, or cut, to a length.",
+                "rpad('D', 3, '.')",
+                "D..",
+                2,
+                3,
+                args -> padded("rpad", args, false));
+        t.define(
+                "chr(number)",
+                "The character of a Unicode number. Fails when there is none.",
+                "chr(68)",
+                "D",
+                1,
+                1,
+                args -> new Call(
+                        ScalarFunction.failing("chr", TextFunctions::chr),
+                        List.of(Functions.whole(args.get(0), "chr")),
+                        DataType.TEXT));
+    }
+
+    private static void expressions(Functions.Table t) {
+        t.define(
+                "matches(text, regex)",
+                "Whether a regular expression (java.util.regex) is found anywhere in the text.",
+                "matches('D01', '^D[0-9]+$')",
+                "true",
+                2,
+                2,
+                args -> {
+                    Pattern pattern = pattern(args.get(1), "matches");
+                    return new Call(
+                            ScalarFunction.pattern(
+                                    "matches(%s, " + args.get(1) + ")",
+                                    (a, rows, nulls) -> test(
+                                            a[0],
+                                            rows,
+                                            nulls,
+                                            s -> pattern.matcher(s).find())),
+                            List.of(Functions.text(args.get(0), "matches")),
+                            DataType.BOOLEAN);
+                });
+        t.define(
+                "regexp_replace(text, regex, by [, flags])",
+                "The text with the first match replaced, or every one with flags 'g'; \\1 in by is the first group.",
+                "regexp_replace('D01-D02', 'D([0-9])', 'X\\1', 'g')",
+                "X01-X02",
+                3,
+                4,
+                TextFunctions::regexpReplace);
+        t.define(
+                "regexp_substr(text, regex)",
+                "The first match in the text; null when there is none.",
+                "regexp_substr('parcel 4711 late', '[0-9]+')",
+                "4711",
+                2,
+                2,
+                args -> {
+                    Pattern pattern = pattern(args.get(1), "regexp_substr");
+                    return textOrNull("regexp_substr(%s, " + args.get(1) + ")", args.get(0), s -> {
+                        Matcher m = pattern.matcher(s);
+                        return m.find() ? m.group() : null;
+                    });
+                });
+        t.define(
+                "regexp_count(text, regex)",
+                "How often a regular expression matches, without overlaps.",
+                "regexp_count('a1b22', '[0-9]')",
+                "3",
+                2,
+                2,
+                args -> {
+                    Pattern pattern = pattern(args.get(1), "regexp_count");
+                    return new Call(
+                            ScalarFunction.pattern("regexp_count(%s, " + args.get(1) + ")", TextKernels.measure(s ->
+                                    (int) pattern.matcher(s).results().count())),
+                            List.of(Functions.text(args.get(0), "regexp_count")),
+                            DataType.INT);
+                });
+    }
+
+    private static Resolver simple(String name, DataType result, Kernel kernel) {
+        return args -> new Call(
+                ScalarFunction.call(name, kernel),
+                args.stream().map(a -> Functions.text(a, name)).toList(),
+                result);
+    }
+
+    private static Expression call(String name, List<Expression> args, Kernel kernel) {
+        return simple(name, DataType.TEXT, kernel).resolve(args);
+    }
+
+    /** A function of a text and whole numbers behind it. */
+    private static Resolver of(String name, int numbers, TextOf function) {
+        return args -> {
+            List<Expression> typed = new ArrayList<>(List.of(Functions.text(args.get(0), name)));
+            args.subList(1, 1 + numbers).forEach(a -> typed.add(Functions.whole(a, name)));
+            args.subList(1 + numbers, args.size()).forEach(a -> typed.add(Functions.text(a, name)));
+            Kernel kernel = (columns, rows, nulls) -> texts(columns, rows, nulls, numbers, function);
+            return new Call(ScalarFunction.call(name, kernel), typed, DataType.TEXT);
+        };
+    }
+
+    private static Column texts(Column[] columns, int rows, long[] nulls, int numbers, TextOf function) {
+        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+        int[] n = new int[numbers];
+        String[] texts = new String[columns.length - 1 - numbers];
+        for (int i = 0; i < rows; i++) {
+            if (Arithmetic.isNull(nulls, i)) {
+                out.appendText("");
+                continue;
+            }
+            for (int k = 0; k < numbers; k++) {
+                n[k] = ((IntColumn) columns[1 + k]).values()[i];
+            }
+            for (int k = 0; k < texts.length; k++) {
+                texts[k] = ((TextColumn) columns[1 + numbers + k]).text(i);
+            }
+            out.appendText(function.of(((TextColumn) columns[0]).text(i), n, texts));
+        }
+        return out.build().withNulls(nulls);
+    }
+
+    private static Expression textOrNull(
+            String call, Expression arg, java.util.function.UnaryOperator<String> function) {
+        Kernel kernel = (columns, rows, nulls) -> {
+            ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+            for (int i = 0; i < rows; i++) {
+                String made = Arithmetic.isNull(nulls, i) ? null : function.apply(((TextColumn) columns[0]).text(i));
+                if (made == null) {
+                    out.appendNull();
+                } else {
+                    out.appendText(made);
+                }
+            }
+            return out.build();
+        };
+        ScalarFunction f = new ScalarFunction(call, ScalarFunction.Style.PATTERN, false, false, kernel);
+        return new Call(f, List.of(Functions.text(arg, call)), DataType.TEXT);
+    }
+
+    private static Expression truth(
+            String name, List<Expression> args, java.util.function.BiPredicate<String, String> test) {
+        Kernel kernel = (columns, rows, nulls) -> {
+            long[] out = Bits.make(rows);
+            for (int i = 0; i < rows; i++) {
+                if (!Arithmetic.isNull(nulls, i)
+                        && test.test(((TextColumn) columns[0]).text(i), ((TextColumn) columns[1]).text(i))) {
+                    Bits.set(out, i);
+                }
+            }
+            return new BooleanColumn(out, nulls);
+        };
+        return simple(name, DataType.BOOLEAN, kernel).resolve(args);
+    }
+
+    private static Column test(Column column, int rows, long[] nulls, java.util.function.Predicate<String> test) {
+        long[] out = Bits.make(rows);
+        for (int i = 0; i < rows; i++) {
+            if (!Arithmetic.isNull(nulls, i) && test.test(((TextColumn) column).text(i))) {
+                Bits.set(out, i);
+            }
+        }
+        return new BooleanColumn(out, nulls);
+    }
+
+    private static Expression substring(List<Expression> args) {
+        List<Expression> typed = new ArrayList<>(List.of(Functions.text(args.get(0), "substring")));
+        args.subList(1, args.size()).forEach(a -> typed.add(Functions.whole(a, "substring")));
+        return new Call(ScalarFunction.failing("substring", TextKernels::substring), typed, DataType.TEXT);
+    }
+
+    private static String initcap(String text) {
+        StringBuilder out = new StringBuilder();
+        boolean inWord = false;
+        for (int c : text.codePoints().toArray()) {
+            out.appendCodePoint(inWord ? Character.toLowerCase(c) : Character.toUpperCase(c));
+            inWord = Character.isLetterOrDigit(c);
+        }
+        return out.toString();
+    }
+
+    private static String left(String text, int count) {
+        int points = text.codePointCount(0, text.length());
+        int kept = count >= 0 ? Math.min(count, points) : Math.max(0, points + count);
+        return text.substring(0, text.offsetByCodePoints(0, kept));
+    }
+
+    private static String right(String text, int count) {
+        int points = text.codePointCount(0, text.length());
+        int dropped = count >= 0 ? Math.max(0, points - count) : Math.min(points, -count);
+        return text.substring(text.offsetByCodePoints(0, dropped));
+    }
+
+    private static Expression splitPart(List<Expression> args) {
+        List<Expression> order = List.of(args.get(0), args.get(2), args.get(1));
+        Resolver resolver = of("split_part", 1, (s, n, x) -> splitPart(s, x[0], n[0]));
+        Call call = (Call) resolver.resolve(order);
+        Kernel swapped =
+                (c, rows, nulls) -> call.function().kernel().apply(new Column[] {c[0], c[2], c[1]}, rows, nulls);
+        return new Call(
+                ScalarFunction.call("split_part", swapped),
+                List.of(call.args().get(0), call.args().get(2), call.args().get(1)),
+                DataType.TEXT);
+    }
+
+    private static String splitPart(String text, String separator, int n) {
+        String[] parts = separator.isEmpty() ? new String[] {text} : text.split(Pattern.quote(separator), -1);
+        int index = n > 0 ? n - 1 : parts.length + n;
+        return n == 0 || index < 0 || index >= parts.length ? "" : parts[index];
+    }
+
+    private static Expression trimmed(String name, List<Expression> args, boolean atStart, boolean atEnd) {
+        List<Expression> both = args.size() == 2 ? args : List.of(args.get(0), new Literal(" ", DataType.TEXT));
+        Kernel kernel =
+                (columns, rows, nulls) -> texts(columns, rows, nulls, 0, (s, n, x) -> trimmed(s, x[0], atStart, atEnd));
+        List<Expression> typed = both.stream().map(a -> Functions.text(a, name)).toList();
+        boolean blanks = args.size() == 1;
+        return blanks
+                ? new Call(
+                        ScalarFunction.call(name, TextKernels.each(s -> trimmed(s, " ", atStart, atEnd))),
+                        typed.subList(0, 1),
+                        DataType.TEXT)
+                : new Call(ScalarFunction.call(name, kernel), typed, DataType.TEXT);
+    }
+
+    private static String trimmed(String text, String characters, boolean atStart, boolean atEnd) {
+        int start = 0;
+        int end = text.length();
+        while (atStart && start < end && characters.indexOf(text.codePointAt(start)) >= 0) {
+            start += Character.charCount(text.codePointAt(start));
+        }
+        while (atEnd && end > start && characters.indexOf(text.codePointBefore(end)) >= 0) {
+            end -= Character.charCount(text.codePointBefore(end));
+        }
+        return text.substring(start, end);
+    }
+
+    private static Expression padded(String name, List<Expression> args, boolean left) {
+        List<Expression> all =
+                args.size() == 3 ? args : List.of(args.get(0), args.get(1), new Literal(" ", DataType.TEXT));
+        return of(name, 1, (s, n, x) -> padded(s, n[0], x[0], left)).resolve(all);
+    }
+
+    private static String padded(String text, int length, String fill, boolean left) {
+        int points = text.codePointCount(0, text.length());
+        if (points >= length || fill.isEmpty()) {
+            return left(text, Math.max(0, Math.min(length, points)));
+        }
+        int missing = length - points;
+        int[] filling = fill.codePoints().toArray();
+        StringBuilder pad = new StringBuilder();
+        for (int i = 0; i < missing; i++) {
+            pad.appendCodePoint(filling[i % filling.length]);
+        }
+        return left ? pad + text : text + pad;
+    }
+
+    private static Column translated(Column[] columns, int rows, long[] nulls) {
+        return texts(columns, rows, nulls, 0, (s, n, x) -> {
+            StringBuilder out = new StringBuilder();
+            int[] to = x[1].codePoints().toArray();
+            for (int c : s.codePoints().toArray()) {
+                int at = x[0].indexOf(c);
+                int place = at < 0 ? -1 : x[0].codePointCount(0, at);
+                if (place < 0) {
+                    out.appendCodePoint(c);
+                } else if (place < to.length) {
+                    out.appendCodePoint(to[place]);
+                }
+            }
+            return out.toString();
+        });
+    }
+
+    private static Expression concatWithSeparator(List<Expression> args) {
+        List<Expression> typed = new ArrayList<>(List.of(Functions.text(args.get(0), "concat_ws")));
+        args.subList(1, args.size()).forEach(a -> typed.add(Functions.asText(a)));
+        Kernel kernel = (columns, rows, nulls) -> {
+            ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+            for (int i = 0; i < rows; i++) {
+                if (columns[0].isNull(i)) {
+                    out.appendNull();
+                    continue;
+                }
+                List<String> present = new ArrayList<>();
+                for (int c = 1; c < columns.length; c++) {
+                    if (!columns[c].isNull(i)) {
+                        present.add(((TextColumn) columns[c]).text(i));
+                    }
+                }
+                out.appendText(String.join(((TextColumn) columns[0]).text(i), present));
+            }
+            return out.build();
+        };
+        return new Call(
+                new ScalarFunction("concat_ws", ScalarFunction.Style.CALL, false, false, kernel), typed, DataType.TEXT);
+    }
+
+    private static Column chr(Column[] columns, int rows, long[] nulls) {
+        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+        for (int i = 0; i < rows; i++) {
+            int point = Arithmetic.isNull(nulls, i) ? 'x' : ((IntColumn) columns[0]).values()[i];
+            if (!Character.isValidCodePoint(point) || point == 0) {
+                throw new RowProblem(i, "there is no character " + point);
+            }
+            out.appendText(Character.toString(point));
+        }
+        return out.build().withNulls(nulls);
+    }
+
+    private static Pattern pattern(Expression e, String where) {
+        String regex = Functions.literal(e, where, "regular expression");
+        try {
+            return Pattern.compile(regex);
+        } catch (PatternSyntaxException x) {
+            throw new UserMistake(where + ": '" + regex + "' is no regular expression: " + x.getDescription(), x);
+        }
+    }
+
+    private static Expression regexpReplace(List<Expression> args) {
+        Pattern pattern = pattern(args.get(1), "regexp_replace");
+        // A group is written \1 in SQL and $1 here.
+        String by = Functions.literal(args.get(2), "regexp_replace", "replacement")
+                .replace("$", "\\$")
+                .replaceAll("\\\\([1-9])", "\\$$1");
+        Optional<String> flags = args.size() == 4
+                ? Optional.of(Functions.literal(args.get(3), "regexp_replace", "flags"))
+                : Optional.empty();
+        if (flags.isPresent() && !flags.get().equals("g")) {
+            throw new UserMistake("regexp_replace knows only the flag 'g', but found '" + flags.get() + "'");
+        }
+        boolean all = flags.isPresent();
+        String call = "regexp_replace(%s, " + args.get(1) + ", " + args.get(2) + (all ? ", 'g')" : ")");
+        return textOrNull(call, args.get(0), s -> {
+            Matcher m = pattern.matcher(s);
+            try {
+                return all ? m.replaceAll(by) : m.replaceFirst(by);
+            } catch (IndexOutOfBoundsException e) {
+                throw new UserMistake(
+                        "regexp_replace: the replacement " + args.get(2) + " names a group that " + args.get(1)
+                                + " has not got",
+                        e);
+            }
+        });
+    }
+}

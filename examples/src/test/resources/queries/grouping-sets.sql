@@ -1,0 +1,18 @@
+select service, fragile, count(*) from parcels group by grouping sets ((service), (fragile));
+select service, fragile, count(*) from parcels group by grouping sets ((service, fragile), (service), ());
+select service, fragile, count(*), sum(weight_g) from parcels group by rollup (service, fragile);
+select service, fragile, count(*) from parcels group by cube (service, fragile);
+select tier, extract(year from since) y, count(*) from shippers group by rollup (tier, extract(year from since));
+select service, grouping(service), count(*) from parcels group by rollup (service);
+select service, fragile, grouping(service), grouping(fragile), count(*) from parcels group by cube (service, fragile);
+select service, count(*) from parcels group by rollup (service) having grouping(service) = 1;
+select case when grouping(tier) = 1 then 'all' else tier end t, count(*) from shippers group by rollup (tier) order by 2, 1;
+select service, fragile, count(*) from parcels group by service, rollup (fragile);
+select service, fragile, shipper_id % 3 s, count(*) from parcels group by rollup ((service, fragile), shipper_id % 3);
+select service, count(distinct shipper_id) from parcels group by rollup (service);
+select service, fragile, max(weight_g) from parcels group by grouping sets ((service), (service), (fragile));
+select count(*) from parcels group by ();
+select count(*), sum(weight_g) from parcels where weight_g < 0 group by grouping sets (());
+select depot_id, day, count(*) from scans group by cube (depot_id, day) having count(*) > 300;
+select service, percentile_disc(0.5) within group (order by weight_g) from parcels group by rollup (service);
+select service, count(*), rank() over (order by count(*) desc) from parcels group by rollup (service);

@@ -1,0 +1,10 @@
+with heavy as (select * from parcels where weight_g > 20000) select count(*), avg(weight_g) from heavy;
+with a as (select shipper_id, count(*) n from parcels group by shipper_id), b as (select max(n) m from a) select a.shipper_id from a, b where a.n = b.m;
+with t(x, y) as (select parcel_id, weight_g from parcels where parcel_id < 10) select y, x from t order by x;
+with t as (select 1 as x) select * from t union all select x + 1 from t;
+with t as (select depot_id, count(*) n from scans group by depot_id) select a.depot_id, b.depot_id from t a join t b on a.n < b.n and b.n - a.n < 4;
+with t as (select depot_id d, count(*) n from scans group by 1) select d from t where n > (select avg(n) from t);
+select * from (with t as (select tier, count(*) n from shippers group by tier) select * from t where n > 10) q;
+with t as (with u as (select 5 as five) select five + 1 as six from u) select six from t;
+with parcels as (select 1 as parcel_id) select * from parcels;
+with t as (select * from (values (1, 'a'), (2, 'b')) v(k, s)) select t.s from t where exists (select 1 from t u where u.k > t.k);

@@ -1,0 +1,283 @@
+package org.unimeros.sql;
+
+import java.util.ArrayList;
+import java.util.BitSet;
+import java.util.List;
+import java.util.Locale;
+import net.sf.jsqlparser.expression.Alias;
+import net.sf.jsqlparser.schema.Table;
+import net.sf.jsqlparser.statement.select.FromItem;
+import net.sf.jsqlparser.statement.select.Join;
+import net.sf.jsqlparser.statement.select.LateralSubSelect;
+import net.sf.jsqlparser.statement.select.ParenthesedFromItem;
+import net.sf.jsqlparser.statement.select.ParenthesedSelect;
+import net.sf.jsqlparser.statement.select.PlainSelect;
+import net.sf.jsqlparser.statement.select.Values;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Functions;
+import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Plan.Inline;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.JoinMethod;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.PlanBuilder;
+
+/** What stands in {@code from}: tables, inner queries, and their joins. */
+final class FromTranslation {
+
+    private final QueryContext context;
+    private final Scope outer;
+
+    /**
+     * The rows of a from clause.
+     *
+     * @param hidden columns that {@code *} leaves out, since a merged column stands for them
+     */
+    record From(Plan plan, BitSet hidden) {
+        static From of(Plan plan) {
+            return new From(plan, new BitSet());
+        }
+    }
+
+    FromTranslation(QueryContext context, Scope outer) {
+        this.context = context;
+        this.outer = outer;
+    }
+
+    From from(PlainSelect select) {
+        if (select.getFromItem() == null) {
+            return From.of(new Inline(new Schema(List.of()), List.of(new Batch(1))));
+        }
+        return joined(item(select.getFromItem()), select.getJoins());
+    }
+
+    private From joined(From first, List<Join> joins) {
+        From all = first;
+        if (joins != null) {
+            for (Join join : joins) {
+                all = join(all, join);
+            }
+        }
+        return all;
+    }
+
+    private From item(FromItem item) {
+        if (item.getPivot() != null || item.getUnPivot() != null) {
+            throw ExpressionResolver.unsupported(
+                    "pivot and unpivot behind an input",
+                    "use aggregates with filter (where …), or union all, or the calls pivot(…) and unpivot(…)");
+        }
+        return switch (item) {
+            case Table table -> From.of(renamed(aliased(table), item.getAlias()));
+            case ParenthesedFromItem p -> {
+                From inner = joined(item(p.getFromItem()), p.getJoins());
+                yield p.getAlias() == null ? inner : From.of(renamed(inner.plan, p.getAlias()));
+            }
+            case ParenthesedSelect inner ->
+                From.of(renamed(new QueryTranslation(context, outer).query(inner.getSelect()), item.getAlias()));
+            case Values values -> From.of(renamed(ValuesTranslation.plan(values, context), item.getAlias()));
+            default ->
+                throw ExpressionResolver.unsupported(
+                        "this kind of input, " + item + ",",
+                        "use a dataset, a path in quotes, or a query in parentheses");
+        };
+    }
+
+    /** A plan under another name, with other names for its columns where the alias lists some. */
+    static Plan renamed(Plan plan, Alias alias) {
+        if (alias == null) {
+            return plan;
+        }
+        Plan named = PlanBuilder.as(plan, ExpressionResolver.unquoted(alias.getName()));
+        return alias.getAliasColumns() == null
+                ? named
+                : withColumns(
+                        named,
+                        alias.getName(),
+                        alias.getAliasColumns().stream().map(c -> c.name).toList());
+    }
+
+    /** A plan with other names for its first columns. */
+    static Plan withColumns(Plan plan, String owner, List<String> names) {
+        List<Named> outputs = new ArrayList<>(PlanBuilder.columns(plan.schema()));
+        if (names.size() > outputs.size()) {
+            throw new UserMistake(owner + " names " + names.size() + " columns, but there are " + outputs.size());
+        }
+        for (int i = 0; i < names.size(); i++) {
+            Field field = outputs.get(i).field();
+            String name = ExpressionResolver.unquoted(names.get(i));
+            outputs.set(i, new Named(outputs.get(i).expression(), new Field(field.qualifier(), name, field.type())));
+        }
+        return names.isEmpty() ? plan : PlanBuilder.select(plan, outputs);
+    }
+
+    private Plan aliased(Table table) {
+        String name = tableName(table);
+        Plan plan = table(table, name);
+        return table.getAlias() == null ? PlanBuilder.as(plan, shortName(name)) : plan;
+    }
+
+    private Plan table(Table table, String name) {
+        Plan named = context.named().get(name.toLowerCase(Locale.ROOT));
+        try {
+            return named != null ? named : context.tables().apply(name);
+        } catch (UserMistake e) {
+            throw context.text().at(table, e);
+        }
+    }
+
+    static String tableName(Table table) {
+        return ExpressionResolver.unquoted(table.getFullyQualifiedName());
+    }
+
+    /** The qualifier of a table without alias: the last part of its path, without an ending. */
+    static String shortName(String path) {
+        String bare = path.replaceAll("[/\\\\]+$", "");
+        String last = bare.substring(Math.max(bare.lastIndexOf('/'), bare.lastIndexOf('\\')) + 1);
+        int dot = last.indexOf('.');
+        return dot > 0 ? last.substring(0, dot) : last;
+    }
+
+    private From join(From left, Join join) {
+        if (join.isApply() || join.isAsOf() || join.isSemi() || join.isWindowJoin()) {
+            throw ExpressionResolver.unsupported(
+                    "this kind of join", "use join, left, right, full or cross join, or exists (…)");
+        }
+        if (join.getFromItem() instanceof LateralSubSelect lateral) {
+            return lateral(left, join, lateral);
+        }
+        From right = item(join.getFromItem());
+        List<String> merged = mergedColumns(join, left, right);
+        Expression condition = merged.isEmpty() ? condition(join, left, right) : equal(merged, left, right);
+        Plan plan = join.isRight()
+                ? PlanBuilder.rightJoin(left.plan, right.plan, JoinMethod.AUTOMATIC, condition)
+                : PlanBuilder.join(left.plan, right.plan, kind(join), JoinMethod.AUTOMATIC, condition);
+        int leftSize = left.plan.schema().size();
+        BitSet hidden = (BitSet) left.hidden.clone();
+        right.hidden.stream().forEach(i -> hidden.set(leftSize + i));
+        return merged.isEmpty() ? new From(plan, hidden) : merged(plan, join, merged, left, right, hidden);
+    }
+
+    private static JoinKind kind(Join join) {
+        return join.isFull() ? JoinKind.FULL : join.isLeft() ? JoinKind.LEFT : JoinKind.INNER;
+    }
+
+    /** The columns of {@code using}, or those that both sides of a natural join have. */
+    private static List<String> mergedColumns(Join join, From left, From right) {
+        if (!join.isNatural()) {
+            return join.getUsingColumns().stream().map(ExpressionResolver::name).toList();
+        }
+        List<String> common = new ArrayList<>();
+        for (int i = 0; i < left.plan.schema().size(); i++) {
+            String name = left.plan.schema().field(i).name();
+            boolean shared = !left.hidden.get(i) && right.plan.schema().indexOf(name) >= 0;
+            if (shared && !common.contains(name)) {
+                common.add(name);
+            }
+        }
+        return common;
+    }
+
+    private static Expression equal(List<String> names, From left, From right) {
+        Schema both = left.plan.schema().concat(right.plan.schema());
+        List<Expression> parts = new ArrayList<>();
+        for (String name : names) {
+            int rightIndex = left.plan.schema().size() + right.plan.schema().resolve(name);
+            parts.add(Operators.compare(
+                    "=",
+                    PlanBuilder.column(both, left.plan.schema().resolve(name)),
+                    PlanBuilder.column(both, rightIndex)));
+        }
+        return Operators.and(parts);
+    }
+
+    /** Puts the merged columns, which have no qualifier, before all others, and hides those that they stand for. */
+    private static From merged(Plan plan, Join join, List<String> names, From left, From right, BitSet hidden) {
+        List<Named> outputs = new ArrayList<>();
+        BitSet covered = (BitSet) hidden.clone();
+        for (String name : names) {
+            int leftIndex = left.plan.schema().resolve(name);
+            int rightIndex = left.plan.schema().size() + right.plan.schema().resolve(name);
+            Expression a = PlanBuilder.column(plan.schema(), leftIndex);
+            Expression b = PlanBuilder.column(plan.schema(), rightIndex);
+            Expression either = join.isFull() ? Functions.call("coalesce", List.of(a, b)) : join.isRight() ? b : a;
+            outputs.add(Named.of(plan.schema().field(leftIndex).name(), either));
+            covered.set(leftIndex);
+            covered.set(rightIndex);
+        }
+        int shift = outputs.size();
+        outputs.addAll(PlanBuilder.columns(plan.schema()));
+        BitSet shifted = new BitSet();
+        covered.stream().forEach(i -> shifted.set(i + shift));
+        // A merged column of an earlier join has no qualifier either; the new one goes before it.
+        List<Named> distinct = new ArrayList<>(outputs);
+        for (int i = shift; i < outputs.size(); i++) {
+            Field field = outputs.get(i).field();
+            if (field.qualifier() == null && names.stream().anyMatch(field.name()::equalsIgnoreCase)) {
+                Field renamed = new Field("merged", field.name(), field.type());
+                distinct.set(i, new Named(outputs.get(i).expression(), renamed));
+            }
+        }
+        return new From(PlanBuilder.select(plan, distinct), shifted);
+    }
+
+    private Expression condition(Join join, From left, From right) {
+        Schema both = left.plan.schema().concat(right.plan.schema());
+        Scope scope = new RowScope(outer, both, null, "it belongs into select or having", null);
+        ExpressionResolver resolver = new ExpressionResolver(context, scope);
+        List<Expression> parts = new ArrayList<>();
+        for (net.sf.jsqlparser.expression.Expression on : join.getOnExpressions()) {
+            parts.add(resolver.resolve(on));
+        }
+        return parts.isEmpty() ? Literal.TRUE : Operators.and(parts);
+    }
+
+    /** A query that can read the columns of the inputs before it. */
+    private From lateral(From left, Join join, LateralSubSelect lateral) {
+        if (join.isRight() || join.isFull()) {
+            throw ExpressionResolver.unsupported("a right or full join with lateral", "use join or left join");
+        }
+        RowSource rows = new RowSource(left.plan);
+        Scope around = new RowScope(outer, left.plan.schema(), rows, "it belongs into the inner query", null);
+        Plan query = new QueryTranslation(context, around).query(lateral.getSelect());
+        boolean plain = join.getOnExpressions().isEmpty()
+                || join.getOnExpressions().stream().allMatch(e -> e.toString().equalsIgnoreCase("true"));
+        if (plain && EmptyGroup.values(query).isPresent()) {
+            return lateralValues(left, rows, query, lateral);
+        }
+        Decorrelation inner = Decorrelation.of(query, left.plan);
+        Plan right = renamed(inner.plan(), lateral.getAlias());
+        List<Expression> on = new ArrayList<>();
+        int leftSize = left.plan.schema().size();
+        inner.correlations().forEach(c -> on.add(Subqueries.joined(c, leftSize)));
+        Schema both = left.plan.schema().concat(right.schema());
+        ExpressionResolver resolver =
+                new ExpressionResolver(context, new RowScope(outer, both, null, "it belongs into having", null));
+        join.getOnExpressions().forEach(e -> on.add(resolver.resolve(e)));
+        Expression condition = on.isEmpty() ? Literal.TRUE : Operators.and(on);
+        Plan plan = PlanBuilder.join(left.plan, right, kind(join), JoinMethod.AUTOMATIC, condition);
+        BitSet hidden = (BitSet) left.hidden.clone();
+        hidden.set(leftSize + query.schema().size(), plan.schema().size());
+        return new From(plan, hidden);
+    }
+
+    /** A query that has one row for every row around it, even where there is nothing to summarise. */
+    private static From lateralValues(From left, RowSource rows, Plan query, LateralSubSelect lateral) {
+        int first = new Subqueries(rows).values(query);
+        Schema names = renamed(query, lateral.getAlias()).schema();
+        List<Named> outputs =
+                new ArrayList<>(PlanBuilder.columns(rows.plan().schema()).subList(0, first));
+        for (int i = 0; i < names.size(); i++) {
+            outputs.add(new Named(rows.column(first + i), names.field(i)));
+        }
+        BitSet hidden = (BitSet) left.hidden.clone();
+        hidden.set(left.plan.schema().size(), first);
+        return new From(PlanBuilder.select(rows.plan(), outputs), hidden);
+    }
+}
