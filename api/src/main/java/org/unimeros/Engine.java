@@ -4,11 +4,13 @@ import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.UnaryOperator;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.run.RunListener;
+import org.unimeros.sql.SqlParameters;
 import org.unimeros.sql.SqlQuery;
 import org.unimeros.storage.dataset.Catalog;
 import org.unimeros.storage.dataset.Dataset;
@@ -86,8 +88,35 @@ public final class Engine implements AutoCloseable {
 
     /** The rows of a query over datasets and paths: {@code select … from scans join 'demo/parcels' p on …}. */
     public Rows sql(String query) {
+        return sql(query, Map.of());
+    }
+
+    /**
+     * The rows of a query with parameters.
+     *
+     * @param parameters what {@code :name} stands for: Boolean, Integer, Long, Double, BigDecimal, String, LocalDate,
+     *     Instant, or null
+     */
+    public Rows sql(String query, Map<String, ?> parameters) {
         requireOpen();
-        return new Rows(this, SqlQuery.plan(query, name -> scan(name, options -> options)), query.strip());
+        return new Rows(this, SqlQuery.plan(query, this::table, SqlParameters.of(parameters)), query.strip());
+    }
+
+    /**
+     * A script of several statements, which can make views and datasets for those behind them. Nothing runs before its
+     * steps are asked for, one after the other.
+     */
+    public Script script(String statements, Map<String, ?> parameters) {
+        requireOpen();
+        return new Script(this, statements, SqlParameters.of(parameters));
+    }
+
+    Plan table(String nameOrPath) {
+        return scan(nameOrPath, options -> options);
+    }
+
+    Catalog catalog() {
+        return catalog;
     }
 
     /** A first look at a dataset, without reading its rows. */

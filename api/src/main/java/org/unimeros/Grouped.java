@@ -6,7 +6,10 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Set;
 import java.util.function.Function;
+import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.plan.Pivoting;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Group;
 import org.unimeros.engine.plan.Plan.Named;
@@ -44,5 +47,24 @@ public final class Grouped {
             }
         }
         return rows.apply(new Group(input, keys, all));
+    }
+
+    /**
+     * Makes columns of values: one row per group, and for each value of a column the aggregate over the rows that have it.
+     *
+     * @param column the column, or expression, whose values become columns
+     * @param values the values, as SQL literals such as {@code 'arrival'} or {@code 7}, or as names: {@code 'x' as late}
+     * @param aggregate one aggregate, such as {@code "count(*)"}
+     */
+    public Rows pivot(String column, List<String> values, String aggregate) {
+        List<NamedAggregate> one = SqlExpressions.aggregates(aggregate, input.schema());
+        Expression subject = SqlExpressions.expression(column, input.schema());
+        List<Named> named = new ArrayList<>();
+        values.forEach(v -> named.addAll(SqlExpressions.selectList(v, new Schema(List.of()))));
+        if (one.size() != 1 || named.isEmpty()) {
+            throw new UserMistake("pivot needs one aggregate and at least one value, but found " + one.size() + " and "
+                    + named.size());
+        }
+        return rows.apply(Pivoting.pivot(input, keys, subject, named, one.get(0).aggregate()));
     }
 }

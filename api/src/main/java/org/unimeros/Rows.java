@@ -6,12 +6,14 @@ import java.util.function.UnaryOperator;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.plan.Pivoting;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.plan.Plan.JoinMethod;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.PlanBuilder;
+import org.unimeros.engine.plan.SetOperations;
 import org.unimeros.sql.SqlExpressions;
 
 /**
@@ -56,9 +58,12 @@ public final class Rows {
         return then(PlanBuilder.where(plan, SqlExpressions.expression(condition, schema())));
     }
 
-    /** Makes exactly these columns: {@code "depot_id, weight_g / 1000.0 as weight_kg"}; {@code *} is all. */
+    /**
+     * Makes exactly these columns: {@code "depot_id, weight_g / 1000.0 as weight_kg"}; {@code *} is all. Window functions
+     * can be among them.
+     */
     public Rows select(String columns) {
-        return then(PlanBuilder.select(plan, SqlExpressions.selectList(columns, schema())));
+        return then(SqlExpressions.select(plan, columns));
     }
 
     /** Adds a column, or replaces the one of that name. */
@@ -118,15 +123,52 @@ public final class Rows {
         return join(other, JoinKind.LEFT, condition, how);
     }
 
+    /** Like {@link #join(Rows, String)}, but rows of the other side without a match stay, with nulls for this one. */
+    public Rows rightJoin(Rows other, String condition) {
+        return then(PlanBuilder.rightJoin(plan, other.plan, JoinMethod.AUTOMATIC, condition(other, condition)));
+    }
+
+    /** Like {@link #join(Rows, String)}, but rows of both sides without a match stay, with nulls for the other. */
+    public Rows fullJoin(Rows other, String condition) {
+        return join(other, JoinKind.FULL, condition, JoinBy.SIZE);
+    }
+
+    /** Every pair of a row of this input and one of the other. */
+    public Rows crossJoin(Rows other) {
+        return join(other, JoinKind.INNER, "true", JoinBy.SIZE);
+    }
+
+    /** The rows that have a match in another input, each once and without its columns. */
+    public Rows semiJoin(Rows other, String condition) {
+        return join(other, JoinKind.SEMI, condition, JoinBy.SIZE);
+    }
+
+    /** The rows that have no match in another input. */
+    public Rows antiJoin(Rows other, String condition) {
+        return join(other, JoinKind.ANTI, condition, JoinBy.SIZE);
+    }
+
+    /** All rows, each once, and a boolean column that tells whether it has a match in another input. */
+    public Rows markMatches(String column, Rows other, String condition) {
+        Rows marked = join(other, JoinKind.MARK, condition, JoinBy.SIZE);
+        List<Named> outputs = new ArrayList<>(PlanBuilder.columns(marked.schema()));
+        int last = outputs.size() - 1;
+        outputs.set(last, Named.of(column, outputs.get(last).expression()));
+        return then(PlanBuilder.select(marked.plan, outputs));
+    }
+
     private Rows join(Rows other, JoinKind kind, String condition, JoinBy how) {
-        requireSameEngine(other);
-        Schema both = schema().concat(other.schema());
         JoinMethod method = switch (how) {
             case SIZE -> JoinMethod.AUTOMATIC;
             case COPY -> JoinMethod.COPIED;
             case SHUFFLE -> JoinMethod.SHUFFLED;
         };
-        return then(PlanBuilder.join(plan, other.plan, kind, method, SqlExpressions.expression(condition, both)));
+        return then(PlanBuilder.join(plan, other.plan, kind, method, condition(other, condition)));
+    }
+
+    private Expression condition(Rows other, String condition) {
+        requireSameEngine(other);
+        return SqlExpressions.expression(condition, schema().concat(other.schema()));
     }
 
     private void requireSameEngine(Rows other) {
@@ -163,6 +205,29 @@ public final class Rows {
     public Rows union(Rows other) {
         requireSameEngine(other);
         return then(PlanBuilder.union(plan, other.plan));
+    }
+
+    /** The different rows that both inputs have; null equals null. */
+    public Rows intersect(Rows other) {
+        requireSameEngine(other);
+        return then(SetOperations.intersect(plan, other.plan, false));
+    }
+
+    /** The different rows that the other input has not; null equals null. */
+    public Rows except(Rows other) {
+        requireSameEngine(other);
+        return then(SetOperations.except(plan, other.plan, false));
+    }
+
+    /**
+     * Makes rows of columns: for each row, and each of some columns of one type, a row with the name of the column and
+     * its value, beside all other columns. Null values are left out.
+     */
+    public Rows unpivot(String nameColumn, String valueColumn, String... columns) {
+        if (columns.length == 0) {
+            throw new UserMistake("unpivot needs the columns whose values become rows");
+        }
+        return then(Pivoting.unpivot(plan, nameColumn, valueColumn, List.of(columns)));
     }
 
     /** Every different row once. */

@@ -6,6 +6,7 @@ import java.util.Locale;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregates;
+import org.unimeros.engine.expr.FunctionDoc;
 import org.unimeros.engine.expr.Functions;
 import org.unimeros.engine.expr.Windows;
 import picocli.CommandLine.Command;
@@ -26,40 +27,66 @@ final class FunctionsCommand extends ConsoleCommand {
     @Option(names = "--json", description = "Prints JSON Lines.")
     boolean json;
 
-    private record Line(String name, String usage, String kind, String description) {}
-
     @Override
     public Integer call() {
-        List<Line> lines = new ArrayList<>();
-        Functions.entries().forEach(f -> lines.add(new Line(f.name(), f.usage(), "value", f.description())));
-        Aggregates.entries().forEach(f -> lines.add(new Line(f.name(), f.usage(), f.kind(), f.description())));
-        Windows.entries().forEach(f -> lines.add(new Line(f.name(), f.usage(), f.kind(), f.description())));
-        List<Line> shown = lines.stream()
-                .filter(l -> name == null || l.name.equals(name.toLowerCase(Locale.ROOT)))
+        List<FunctionDoc> all = new ArrayList<>(Functions.entries());
+        all.addAll(Aggregates.entries());
+        all.addAll(Windows.entries());
+        List<FunctionDoc> shown = all.stream()
+                .filter(f -> name == null || f.name().equals(name.toLowerCase(Locale.ROOT)))
                 .toList();
         if (shown.isEmpty()) {
-            List<String> names = lines.stream().map(Line::name).toList();
+            List<String> names = all.stream().map(FunctionDoc::name).toList();
             throw new UserMistake("there is no function " + name + Near.hint(name, names));
         }
-        int widest = shown.stream().mapToInt(l -> l.usage.length()).max().orElse(0);
-        for (Line line : shown) {
-            console.out().println(json ? json(line) : aligned(line, widest));
+        if (json) {
+            shown.forEach(f -> console.out().println(json(f)));
+        } else if (name != null) {
+            shown.forEach(this::inFull);
+        } else {
+            list(shown);
         }
         return ExitCode.DONE;
     }
 
-    private static String aligned(Line line, int widest) {
-        String kind = line.kind.equals("value") ? "" : line.kind + ": ";
-        return line.usage + " ".repeat(widest - line.usage.length()) + "  " + kind + line.description;
+    private void list(List<FunctionDoc> shown) {
+        int widest = shown.stream().mapToInt(f -> f.usage().length()).max().orElse(0);
+        String kind = "";
+        for (FunctionDoc f : shown) {
+            if (!f.kind().equals(kind)) {
+                kind = f.kind();
+                console.out().println(heading(kind));
+            }
+            console.out()
+                    .println("  " + f.usage() + " ".repeat(widest - f.usage().length()) + "  " + f.description());
+        }
+        console.out().println("Shown with an example: unimeros functions NAME");
     }
 
-    private static String json(Line line) {
+    private static String heading(String kind) {
+        return switch (kind) {
+            case "value" -> "Functions of values; the result is null where an argument is, unless it says otherwise";
+            case "aggregate" -> "Aggregates; each can have filter (where …) behind it";
+            default -> "Window functions; aggregates can be used like them";
+        };
+    }
+
+    private void inFull(FunctionDoc f) {
+        console.out().println(f.usage());
+        console.out().println("  " + f.description());
+        console.out().println("  example: " + f.example());
+        console.out().println("  gives:   " + (f.result().isEmpty() ? "null" : f.result()));
+    }
+
+    private static String json(FunctionDoc f) {
         return TablePrinter.json(g -> {
             g.writeStartObject();
-            g.writeStringField("name", line.name);
-            g.writeStringField("usage", line.usage);
-            g.writeStringField("kind", line.kind);
-            g.writeStringField("description", line.description);
+            g.writeStringField("name", f.name());
+            g.writeStringField("usage", f.usage());
+            g.writeStringField("kind", f.kind());
+            g.writeStringField("description", f.description());
+            g.writeStringField("example", f.example());
+            g.writeStringField("result", f.result());
             g.writeEndObject();
         });
     }

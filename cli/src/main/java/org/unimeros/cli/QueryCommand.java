@@ -1,16 +1,20 @@
 package org.unimeros.cli;
 
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import org.unimeros.Engine;
 import org.unimeros.Rows;
 import org.unimeros.Run;
+import org.unimeros.Script;
+import org.unimeros.engine.error.UserMistake;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
 @Command(
         name = "query",
-        description = "Computes the rows of a query and prints them, or writes them to a folder.",
+        description = "Computes the rows of a query and prints them, or writes them to a folder; carries out scripts.",
         mixinStandardHelpOptions = true,
         footerHeading = "%nExamples:%n",
         footer = {
@@ -57,22 +61,41 @@ final class QueryCommand extends ConsoleCommand {
                     + " replace-partitions or replace.")
     String mode;
 
+    @Option(
+            names = "--param",
+            paramLabel = "NAME=VALUE",
+            description = "What :NAME stands for: a number, true, false, date '2031-03-02', or text.")
+    Map<String, String> parameters = Map.of();
+
     @Override
     public Integer call() {
         try (Engine engine = options.open(console)) {
-            Rows rows = engine.sql(query.text());
-            if (to == null) {
-                output.print(rows.fetch(), console);
-            } else {
-                Run run = rows.write(
-                        to,
-                        as -> as.format(format)
-                                .partitionedBy(by.toArray(String[]::new))
-                                .mode(mode));
-                run.warnings().forEach(console::warning);
-                console.note("wrote " + to + ": " + run.summary());
+            Map<String, Object> values = new HashMap<>();
+            parameters.forEach((name, text) -> values.put(name, Script.parameter(text)));
+            Script script = engine.script(query.text(), values);
+            if (to != null && script.size() > 1) {
+                throw new UserMistake("--to takes one query; in a script write: create table 'PATH' as select …");
+            }
+            while (script.hasNext()) {
+                Script.Step step = script.next();
+                if (step.rows().isEmpty()) {
+                    step.run().ifPresent(run -> run.warnings().forEach(console::warning));
+                    console.note(step.note());
+                } else if (to == null) {
+                    output.print(step.rows().get().fetch(), console);
+                } else {
+                    write(step.rows().get());
+                }
             }
             return ExitCode.DONE;
         }
+    }
+
+    private void write(Rows rows) {
+        Run run = rows.write(
+                to,
+                as -> as.format(format).partitionedBy(by.toArray(String[]::new)).mode(mode));
+        run.warnings().forEach(console::warning);
+        console.note("wrote " + to + ": " + run.summary());
     }
 }

@@ -123,6 +123,11 @@ final class FromTranslation {
         return table.getAlias() == null ? PlanBuilder.as(plan, shortName(name)) : plan;
     }
 
+    /** All rows of a dataset or view. */
+    Plan rows(Table table) {
+        return aliased(table);
+    }
+
     private Plan table(Table table, String name) {
         Plan named = context.named().get(name.toLowerCase(Locale.ROOT));
         try {

@@ -14,6 +14,7 @@ import net.sf.jsqlparser.statement.select.PlainSelect;
 import net.sf.jsqlparser.statement.select.Select;
 import net.sf.jsqlparser.statement.select.SetOperation;
 import net.sf.jsqlparser.statement.select.SetOperationList;
+import net.sf.jsqlparser.statement.select.TableStatement;
 import net.sf.jsqlparser.statement.select.Values;
 import net.sf.jsqlparser.statement.select.WithItem;
 import org.unimeros.engine.data.Schema;
@@ -63,6 +64,8 @@ final class QueryTranslation {
                 limited(new SelectTranslation(context, outer, plain, orderOf(plain)).plan(), select);
             case SetOperationList set -> limited(ordered(setOperations(set), select), select);
             case ParenthesedSelect inner -> limited(ordered(query(inner.getSelect()), select), select);
+            case TableStatement whole ->
+                limited(ordered(new FromTranslation(context, outer).rows(whole.getTable()), select), select);
             case Values values -> limited(ordered(ValuesTranslation.plan(values, context), select), select);
             default ->
                 throw ExpressionResolver.unsupported(

@@ -53,7 +53,8 @@ final class SqlText {
 
     private <T> T parseToEnd(String expected, Production<T> production) {
         try {
-            return production.parse(new CCJSqlParser(text));
+            // The parser takes several line ends in a row for the end of a statement.
+            return production.parse(new CCJSqlParser(text.replaceAll("(?<=\n)(?=\r?\n)", " ")));
         } catch (ParseException e) {
             throw syntax(e.currentToken == null ? null : e.currentToken.next, expected);
         } catch (TokenMgrException e) {

@@ -3,6 +3,7 @@ package org.unimeros.sql;
 import java.util.ArrayList;
 import java.util.List;
 import net.sf.jsqlparser.expression.operators.relational.ExpressionList;
+import net.sf.jsqlparser.expression.operators.relational.ParenthesedExpressionList;
 import net.sf.jsqlparser.statement.select.Values;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
@@ -24,7 +25,12 @@ final class ValuesTranslation {
         Scope nothing = new RowScope(null, new Schema(List.of()), null, "values are constants", null);
         ExpressionResolver resolver = new ExpressionResolver(context, nothing);
         List<List<Expression>> rows = new ArrayList<>();
-        for (net.sf.jsqlparser.expression.Expression row : values.getExpressions()) {
+        // A single row is not in a list of rows.
+        List<? extends net.sf.jsqlparser.expression.Expression> written =
+                values.getExpressions() instanceof ParenthesedExpressionList<?> one
+                        ? List.of(one)
+                        : values.getExpressions();
+        for (net.sf.jsqlparser.expression.Expression row : written) {
             List<Expression> cells = new ArrayList<>();
             if (row instanceof ExpressionList<?> list) {
                 list.forEach(e -> cells.add(resolver.resolve(e)));

@@ -66,7 +66,7 @@ final class WindowTranslation {
         over.partition.forEach(p -> partition.add(resolver.resolve(p)));
         List<SortKey> order = new ArrayList<>();
         over.order.forEach(o -> order.add(SqlExpressions.sortKey(resolver.resolve(o.getExpression()), o)));
-        WindowFunction function = function(call, resolver, frame(over.frame, order, resolver), order);
+        WindowFunction function = function(call, resolver, frame(over.frame, order, resolver));
         return scope.isCollecting() ? new Literal(null, function.type()) : place(rows, partition, order, function);
     }
 
@@ -119,8 +119,7 @@ final class WindowTranslation {
         return rows.column(rows.size() - 1);
     }
 
-    private static WindowFunction function(
-            AnalyticExpression call, ExpressionResolver resolver, Frame frame, List<SortKey> order) {
+    private static WindowFunction function(AnalyticExpression call, ExpressionResolver resolver, Frame frame) {
         String name = call.getName().toLowerCase(Locale.ROOT);
         if (call.isIgnoreNulls() || call.isIgnoreNullsOutside()) {
             throw ExpressionResolver.unsupported("ignore nulls", "leave the nulls out in an inner query");

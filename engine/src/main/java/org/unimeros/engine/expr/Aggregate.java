@@ -8,6 +8,8 @@ import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.expr.Expression.Case;
+import org.unimeros.engine.expr.Expression.Literal;
 
 /**
  * A summary of the rows of a group.
@@ -107,6 +109,15 @@ public record Aggregate(
                 parameters,
                 distinct,
                 type);
+    }
+
+    /** The same aggregate of the rows for which a condition is true. */
+    public Aggregate where(Expression condition) {
+        Expression first = arguments.isEmpty() ? new Literal(1, DataType.INT) : arguments.get(0);
+        Expression limited =
+                Operators.choose(List.of(new Case.Branch(condition, first)), new Literal(null, first.type()));
+        Aggregate whole = arguments.isEmpty() ? new Aggregate(kind, first, type) : this;
+        return whole.map(e -> e.equals(first) ? limited : e);
     }
 
     /** The same aggregate without regard to {@code distinct}. */

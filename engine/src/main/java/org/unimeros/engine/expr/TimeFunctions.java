@@ -38,7 +38,7 @@ final class TimeFunctions {
                 "timestamp_of_millis(number)",
                 "The instant so many milliseconds after 1970-01-01 UTC.",
                 "timestamp_of_millis(1930000000000)",
-                "2031-02-27 15:06:40",
+                "2031-02-27 23:06:40",
                 1,
                 1,
                 fromEpoch("timestamp_of_millis", 1000));
@@ -46,7 +46,7 @@ final class TimeFunctions {
                 "timestamp_of_seconds(number)",
                 "The instant so many seconds after 1970-01-01 UTC.",
                 "timestamp_of_seconds(1930000000)",
-                "2031-02-27 15:06:40",
+                "2031-02-27 23:06:40",
                 1,
                 1,
                 fromEpoch("timestamp_of_seconds", 1_000_000));

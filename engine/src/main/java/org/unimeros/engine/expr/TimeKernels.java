@@ -162,6 +162,9 @@ final class TimeKernels {
     }
 
     static Expression requireTime(Expression e, String where) {
+        if (e.type() == DataType.NULL) {
+            return Types.coerce(e, DataType.TIMESTAMP);
+        }
         if (e.type() != DataType.DATE && e.type() != DataType.TIMESTAMP) {
             throw new UserMistake(where + " needs a date or a timestamp, but found " + e.type() + " (" + e + ")");
         }

@@ -26,13 +26,15 @@ public final class Catalog {
     public static final String FILE_NAME = "datasets.yaml";
 
     private final Map<String, DatasetSpec> byName;
+    private final Optional<Path> folder;
 
-    private Catalog(Map<String, DatasetSpec> byName) {
+    private Catalog(Map<String, DatasetSpec> byName, Optional<Path> folder) {
         this.byName = byName;
+        this.folder = folder;
     }
 
     public static Catalog empty() {
-        return new Catalog(Map.of());
+        return new Catalog(Map.of(), Optional.empty());
     }
 
     /** The datasets of a folder; what its {@code datasets.yaml} says comes before what is found. */
@@ -59,14 +61,14 @@ public final class Catalog {
         if (Files.exists(declarations)) {
             CatalogFile.read(declarations).forEach(s -> specs.put(key(s.name()), s));
         }
-        return new Catalog(specs);
+        return new Catalog(specs, Optional.of(folder));
     }
 
     /** The datasets that a file declares. */
     public static Catalog ofFile(Path file) {
         Map<String, DatasetSpec> specs = new LinkedHashMap<>();
         CatalogFile.read(file).forEach(s -> specs.put(key(s.name()), s));
-        return new Catalog(specs);
+        return new Catalog(specs, Optional.empty());
     }
 
     private static DataFile file(Path path) {
@@ -101,8 +103,22 @@ public final class Catalog {
         if (path.isPresent() && Files.exists(path.get())) {
             return DatasetSpec.of(nameOrPath, path.get());
         }
+        Optional<Path> since = path.flatMap(p -> folder.map(f -> f.resolve(p))).filter(Files::exists);
+        if (since.isPresent()) {
+            return DatasetSpec.of(nameOrPath, since.get());
+        }
         throw new UserMistake("there is no dataset " + nameOrPath
                 + (byName.isEmpty() ? ", and no such path" : Near.hint(nameOrPath, names())));
+    }
+
+    /** Where a dataset is, or would be made: a plain name stands for a folder beside the others. */
+    public Path location(String nameOrPath) {
+        DatasetSpec named = byName.get(key(nameOrPath));
+        if (named != null) {
+            return named.location();
+        }
+        Path path = path(nameOrPath).orElseThrow(() -> new UserMistake("'" + nameOrPath + "' is no path"));
+        return path.getNameCount() == 1 && folder.isPresent() ? folder.get().resolve(path) : path;
     }
 
     private static Optional<Path> path(String text) {
