@@ -27,7 +27,6 @@ import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.Sizes;
-import org.unimeros.engine.stage.Source;
 import org.unimeros.engine.stage.StagePlanner;
 import org.unimeros.insight.RunRecordWriter;
 import org.unimeros.storage.commit.DatasetSink;
@@ -119,7 +118,7 @@ final class Execution {
         warnOfTinyFiles(outcome);
         long skippedFiles = 0;
         long skippedBytes = 0;
-        for (ScanPlan scan : scans(physical)) {
+        for (ScanPlan scan : physical.scans()) {
             skippedFiles += scan.skippedFiles();
             skippedBytes += scan.skippedBytes();
         }
@@ -143,17 +142,6 @@ final class Execution {
                     + Sizes.bytes(outcome.bytes() / outcome.files())
                     + " on average, one per task and partition; raise split.target, or partition by fewer values");
         }
-    }
-
-    private static List<ScanPlan> scans(PhysicalPlan physical) {
-        List<ScanPlan> scans = new ArrayList<>();
-        physical.stages()
-                .forEach(stage -> stage.pipelines().forEach(p -> {
-                    if (p.source() instanceof Source.Table table) {
-                        scans.add(table.plan());
-                    }
-                }));
-        return scans;
     }
 
     private Map<String, String> shownSettings() {

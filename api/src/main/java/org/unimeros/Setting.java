@@ -31,6 +31,18 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "bytes",
             "A join side expected to be no larger is copied to all tasks.",
             v -> bytes(v, 0));
+    static final Setting JOIN_SWAP = new Setting(
+            "join.swap",
+            "on",
+            "",
+            "Whether a shuffled join becomes a copied one when a side turns out small: on or off.",
+            v -> oneOf(v, "on", "off"));
+    static final Setting JOIN_ORDER = new Setting(
+            "join.order",
+            "size",
+            "",
+            "The order of several inner joins: size, by the expected rows of their inputs, or written.",
+            v -> oneOf(v, "size", "written"));
     static final Setting SHUFFLE_PARTS = new Setting(
             "shuffle.parts",
             "32",
@@ -82,6 +94,8 @@ public record Setting(String name, String defaultValue, String unit, String desc
             SLOTS,
             SPLIT_TARGET,
             COPY_LIMIT,
+            JOIN_SWAP,
+            JOIN_ORDER,
             SHUFFLE_PARTS,
             PART_TARGET,
             MEMORY_BUDGET,

@@ -101,7 +101,11 @@ public final class Settings {
 
     PlanSettings forPlans() {
         return new PlanSettings(
-                bytes(Setting.SPLIT_TARGET), bytes(Setting.COPY_LIMIT), (int) whole(Setting.SHUFFLE_PARTS));
+                bytes(Setting.SPLIT_TARGET),
+                bytes(Setting.COPY_LIMIT),
+                (int) whole(Setting.SHUFFLE_PARTS),
+                get(Setting.JOIN_SWAP.name()).equals("on"),
+                get(Setting.JOIN_ORDER.name()).equals("size"));
     }
 
     RunSettings forRuns() {

@@ -88,7 +88,7 @@ class RunRecordTest {
                   result
                       -> 5 rows, 80 B, 0 ms of task time
                     take 5
-                        -> 100 rows in, 0 ms of task time
+                        -> 100 rows in, spilled 2.0 kB, 0 ms of task time
                     given rows
                         -> 100 rows out, 4.0 kB, 3 ms of task time
                 warning: careful
@@ -106,7 +106,7 @@ class RunRecordTest {
         assertTrue(
                 lines.get(0).startsWith("{\"event\":\"run-started\",\"at\":1000,\"version\":1,\"run\":\"r1\""),
                 lines.get(0));
-        assertTrue(lines.get(5).contains("\"1\":[100,4096,3000000]"), lines.get(5));
+        assertTrue(lines.get(5).contains("\"1\":[100,4096,3000000,0]"), lines.get(5));
         assertTrue(lines.get(9).contains("\"state\":\"done\""), lines.get(9));
     }
 

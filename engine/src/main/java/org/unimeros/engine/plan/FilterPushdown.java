@@ -120,15 +120,12 @@ final class FilterPushdown {
         }
         List<Expression> shifted =
                 right.stream().map(e -> Expressions.remap(e, i -> i - leftSize)).toList();
+        List<Expression> leftKeys = new ArrayList<>(j.leftKeys());
+        List<Expression> rightKeys = new ArrayList<>(j.rightKeys());
+        both.removeIf(e -> PlanBuilder.addKey(e, leftSize, leftKeys, rightKeys));
         Optional<Expression> rest = both.isEmpty() ? Optional.empty() : Optional.of(Operators.and(both));
         Plan moved = new Join(
-                push(j.left(), left),
-                push(j.right(), shifted),
-                j.kind(),
-                j.method(),
-                j.leftKeys(),
-                j.rightKeys(),
-                rest);
+                push(j.left(), left), push(j.right(), shifted), j.kind(), j.method(), leftKeys, rightKeys, rest);
         return filtered(moved, above);
     }
 

@@ -103,8 +103,8 @@ public final class PlanBuilder {
         return new Project(joined, outputs);
     }
 
-    private static boolean addKey(
-            Expression part, int leftSize, List<Expression> leftKeys, List<Expression> rightKeys) {
+    /** Adds both sides of an equality between the inputs of a join to their keys; false when it is none. */
+    static boolean addKey(Expression part, int leftSize, List<Expression> leftKeys, List<Expression> rightKeys) {
         if (!(part instanceof Call call) || !call.function().name().equals("=")) {
             return false;
         }

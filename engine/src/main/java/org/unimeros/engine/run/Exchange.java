@@ -48,6 +48,17 @@ final class Exchange {
         }
     }
 
+    /** Bytes of all parts of a stage. */
+    long bytes(int stage) {
+        long bytes = 0;
+        for (TaskResult result : tasks(stage)) {
+            for (Part part : result.parts()) {
+                bytes += part.bytes();
+            }
+        }
+        return bytes;
+    }
+
     List<TaskResult> results(int stage) {
         List<TaskResult> all = new ArrayList<>();
         tasks(stage).forEach(all::add);

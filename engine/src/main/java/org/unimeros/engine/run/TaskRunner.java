@@ -35,8 +35,6 @@ import org.unimeros.engine.stage.Step;
  */
 final class TaskRunner {
 
-    private static final PartRange WHOLE = new PartRange(0, 1);
-
     /** What a task reads; one of {@code split} and {@code parts} is set unless the rows are given. */
     private record Input(int pipeline, Split split, PartRange parts) {}
 
@@ -67,6 +65,9 @@ final class TaskRunner {
         List<Input> tasks = new ArrayList<>();
         for (int p = 0; p < stage.pipelines().size(); p++) {
             int pipeline = p;
+            if (!stage.pipelines().get(p).when().stream().allMatch(this::holds)) {
+                continue;
+            }
             switch (stage.pipelines().get(p).source()) {
                 case Source.Table table ->
                     table.plan().splits().forEach(split -> tasks.add(new Input(pipeline, split, null)));
@@ -78,6 +79,10 @@ final class TaskRunner {
         }
         inputs.put(stageId, tasks);
         return tasks.size();
+    }
+
+    private boolean holds(Stage.When when) {
+        return exchange.bytes(when.stage()) <= when.bytes() == when.isSmall();
     }
 
     private List<PartRange> ranges(Stage.Pipeline pipeline, Source.Parts parts) {
@@ -146,7 +151,8 @@ final class TaskRunner {
 
     /** One table for all tasks; where there is no memory for it, every task reads the rows piece by piece. */
     private BuildSide copied(Step.Probe probe) {
-        List<Chunk> chunks = exchange.chunks(probe.buildStage(), WHOLE);
+        int parts = plan.stage(probe.buildStage()).output() instanceof Output.ToParts divided ? divided.parts() : 1;
+        List<Chunk> chunks = exchange.chunks(probe.buildStage(), new PartRange(0, parts));
         long bytes = JoinTable.bytesFor(chunks);
         if (!workspace.copies().tryReserve(bytes)) {
             return new BuildSide.TooLarge(chunks);

@@ -1,8 +1,13 @@
 package org.unimeros.engine.stage;
 
 import java.util.ArrayList;
+import java.util.Collections;
+import java.util.IdentityHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Set;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.source.ScanPlan;
 
 /** Stages in an order in which they can run; the last one makes the result. */
 public record PhysicalPlan(List<Stage> stages, Schema schema) {
@@ -17,7 +22,7 @@ public record PhysicalPlan(List<Stage> stages, Schema schema) {
 
     /** What the scans found that the user should know. */
     public List<String> warnings() {
-        List<String> all = new ArrayList<>();
+        Set<String> all = new LinkedHashSet<>();
         for (Stage stage : stages) {
             for (Stage.Pipeline pipeline : stage.pipelines()) {
                 if (pipeline.source() instanceof Source.Table table) {
@@ -25,12 +30,25 @@ public record PhysicalPlan(List<Stage> stages, Schema schema) {
                 }
             }
         }
-        return all;
+        return List.copyOf(all);
+    }
+
+    /** The scans, each once even where there are two ways to use it. */
+    public List<ScanPlan> scans() {
+        Set<ScanPlan> scans = Collections.newSetFromMap(new IdentityHashMap<>());
+        stages.forEach(stage -> stage.pipelines().forEach(p -> {
+            if (p.source() instanceof Source.Table table) {
+                scans.add(table.plan());
+            }
+        }));
+        return List.copyOf(scans);
     }
 
     /** What a line of a printed plan stands for. */
     public enum Role {
         STAGE,
+        /** When the pipeline behind it is the one that is taken. */
+        CONDITION,
         OUTPUT,
         STEP,
         SOURCE
@@ -51,6 +69,10 @@ public record PhysicalPlan(List<Stage> stages, Schema schema) {
                     stage.output().id()));
             for (Stage.Pipeline pipeline : stage.pipelines()) {
                 String indent = stage.pipelines().size() == 1 ? "    " : "  + ";
+                for (Stage.When when : pipeline.when()) {
+                    lines.add(new Line(indent + when, Role.CONDITION, 0));
+                    indent = "    ";
+                }
                 for (int s = pipeline.steps().size() - 1; s >= 0; s--) {
                     Step step = pipeline.steps().get(s);
                     lines.add(new Line(indent + step.describe(), Role.STEP, step.id()));

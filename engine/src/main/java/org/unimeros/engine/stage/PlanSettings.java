@@ -6,5 +6,13 @@ package org.unimeros.engine.stage;
  * @param targetSplitBytes what one scan task should read
  * @param copyLimitBytes a join side up to this size is copied to every task
  * @param parts into how many parts a shuffle divides its rows; small ones are merged afterwards
+ * @param swapsJoins whether a shuffled join becomes a copied one when a side turns out small
+ * @param ordersJoins whether inner joins are put in another order by the sizes of their inputs
  */
-public record PlanSettings(long targetSplitBytes, long copyLimitBytes, int parts) {}
+public record PlanSettings(
+        long targetSplitBytes, long copyLimitBytes, int parts, boolean swapsJoins, boolean ordersJoins) {
+
+    public PlanSettings(long targetSplitBytes, long copyLimitBytes, int parts) {
+        this(targetSplitBytes, copyLimitBytes, parts, true, true);
+    }
+}

@@ -11,6 +11,15 @@ public sealed interface Source {
 
     String describe();
 
+    /** The same source under another id. */
+    default Source withId(int other) {
+        return switch (this) {
+            case Table t -> new Table(other, t.name, t.columns, t.plan);
+            case Parts p -> new Parts(other, p.stage);
+            case Given g -> new Given(other, g.batches);
+        };
+    }
+
     /** Splits of a table, one per task. */
     record Table(int id, String name, List<String> columns, ScanPlan plan) implements Source {
         @Override

@@ -16,10 +16,27 @@ import org.unimeros.engine.data.Schema;
 public record Stage(
         int id, List<Pipeline> pipelines, Output output, Schema schema, Estimate expected, OptionalLong rowsWanted) {
 
-    /** A source and what is done with its batches. */
-    public record Pipeline(Source source, List<Step> steps) {
+    /**
+     * A source and what is done with its batches.
+     *
+     * @param when what must hold for the pipeline to have tasks; of two ways to do the same, one has
+     */
+    public record Pipeline(Source source, List<Step> steps, List<When> when) {
         public Pipeline {
             steps = List.copyOf(steps);
+            when = List.copyOf(when);
+        }
+
+        public Pipeline(Source source, List<Step> steps) {
+            this(source, steps, List.of());
+        }
+    }
+
+    /** A question that the size of the output of a finished stage answers: is it at most so many bytes? */
+    public record When(int stage, long bytes, boolean isSmall) {
+        @Override
+        public String toString() {
+            return "if stage " + stage + " made " + (isSmall ? "at most " : "more than ") + Sizes.bytes(bytes);
         }
     }
 
@@ -30,11 +47,15 @@ public record Stage(
     /** The stages that must be finished before this one starts. */
     public List<Integer> dependencies() {
         return pipelines.stream()
-                .flatMap(p -> Stream.concat(
-                        p.source() instanceof Source.Parts parts ? Stream.of(parts.stage()) : Stream.empty(),
-                        p.steps().stream()
-                                .filter(Step.Probe.class::isInstance)
-                                .map(s -> ((Step.Probe) s).buildStage())))
+                .flatMap(p -> Stream.of(
+                                p.source() instanceof Source.Parts parts
+                                        ? Stream.of(parts.stage())
+                                        : Stream.<Integer>empty(),
+                                p.steps().stream()
+                                        .filter(Step.Probe.class::isInstance)
+                                        .map(s -> ((Step.Probe) s).buildStage()),
+                                p.when().stream().map(When::stage))
+                        .flatMap(x -> x))
                 .distinct()
                 .sorted()
                 .collect(Collectors.toList());

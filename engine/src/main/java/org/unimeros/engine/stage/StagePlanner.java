@@ -1,9 +1,14 @@
 package org.unimeros.engine.stage;
 
 import java.util.ArrayList;
+import java.util.BitSet;
 import java.util.List;
+import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.function.Function;
+import java.util.function.UnaryOperator;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
@@ -11,6 +16,9 @@ import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Aggregates;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Expressions;
+import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.plan.DistinctAggregates;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Expand;
@@ -18,6 +26,8 @@ import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
 import org.unimeros.engine.plan.Plan.Inline;
 import org.unimeros.engine.plan.Plan.Join;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.JoinMethod;
 import org.unimeros.engine.plan.Plan.Limit;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
@@ -31,6 +41,7 @@ import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.source.ScanRequest;
 import org.unimeros.engine.source.TableSink;
 import org.unimeros.engine.stage.Stage.Pipeline;
+import org.unimeros.engine.stage.Stage.When;
 
 /**
  * Cuts a logical plan into stages. A fragment is the open end of the plan: pipelines that have no output yet. Steps are
@@ -74,10 +85,23 @@ public final class StagePlanner {
                     .map(p -> {
                         List<Step> steps = new ArrayList<>(p.steps());
                         steps.add(step.apply(p));
-                        return new Pipeline(p.source(), steps);
+                        return new Pipeline(p.source(), steps, p.when());
                     })
                     .toList();
             return new Fragment(longer, newSchema, newEstimate, OptionalLong.empty());
+        }
+
+        /** The same under a further condition, each pipeline changed as well. */
+        Fragment when(When condition, UnaryOperator<Pipeline> change) {
+            List<Pipeline> limited = pipelines.stream()
+                    .map(change)
+                    .map(p -> {
+                        List<When> all = new ArrayList<>(p.when());
+                        all.add(condition);
+                        return new Pipeline(p.source(), p.steps(), all);
+                    })
+                    .toList();
+            return new Fragment(limited, schema, estimate, rowsWanted);
         }
 
         Fragment wanting(long rows) {
@@ -260,9 +284,69 @@ public final class StagePlanner {
     }
 
     private Fragment join(Join j) {
-        Fragment left = fragment(j.left());
-        Fragment right = fragment(j.right());
-        JoinChoice choice = JoinChoice.of(j, left.estimate, right.estimate, settings);
+        Optional<JoinGraph> graph = settings.ordersJoins() ? JoinGraph.of(j) : Optional.empty();
+        if (graph.isEmpty()) {
+            return join(j, fragment(j.left()), fragment(j.right()), "");
+        }
+        List<Fragment> inputs =
+                graph.get().inputs().stream().map(this::fragment).toList();
+        List<Integer> written = IntStream.range(0, inputs.size()).boxed().toList();
+        List<Integer> order = graph.get()
+                .order(inputs.stream().map(Fragment::estimate).toList())
+                .orElse(written);
+        return joined(j, graph.get(), inputs, order, order.equals(written));
+    }
+
+    /** Joins inputs in an order, and puts their columns where they were. */
+    private Fragment joined(Join all, JoinGraph graph, List<Fragment> inputs, List<Integer> order, boolean asWritten) {
+        String why = "; inputs in the order "
+                + order.stream().map(graph::name).collect(Collectors.joining(", "))
+                + (asWritten ? ", as written" : " by expected rows");
+        Fragment current = inputs.get(order.get(0));
+        List<Integer> columns = columnsOf(graph, order.get(0));
+        BitSet joined = new BitSet();
+        joined.set(order.get(0));
+        List<Expression> open = new ArrayList<>(graph.conditions());
+        for (int next : order.subList(1, order.size())) {
+            joined.set(next);
+            columns.addAll(columnsOf(graph, next));
+            List<Expression> now = open.stream()
+                    .filter(c -> JoinGraph.isWithin(graph.inputsOf(c), joined))
+                    .toList();
+            open.removeAll(now);
+            List<Expression> here = now.stream()
+                    .map(c -> Expressions.remap(c, columns::indexOf))
+                    .toList();
+            Plan step = PlanBuilder.join(
+                    new Inline(current.schema, List.of()),
+                    new Inline(inputs.get(next).schema, List.of()),
+                    JoinKind.INNER,
+                    JoinMethod.AUTOMATIC,
+                    here.isEmpty() ? Literal.TRUE : Operators.and(here));
+            current = join((Join) step, current, inputs.get(next), why);
+            why = "";
+        }
+        if (asWritten) {
+            return current;
+        }
+        List<Named> outputs = new ArrayList<>();
+        for (int i = 0; i < columns.size(); i++) {
+            int place = columns.indexOf(i);
+            outputs.add(new Named(
+                    PlanBuilder.column(current.schema, place), all.schema().field(i)));
+        }
+        return current.then(x -> new Step.Select(nextId++, outputs), all.schema(), current.estimate);
+    }
+
+    private static List<Integer> columnsOf(JoinGraph graph, int input) {
+        int offset = graph.offset(input);
+        int size = graph.inputs().get(input).schema().size();
+        return new ArrayList<>(IntStream.range(offset, offset + size).boxed().toList());
+    }
+
+    private Fragment join(Join j, Fragment left, Fragment right, String order) {
+        JoinChoice choice =
+                JoinChoice.of(j, left.estimate, right.estimate, settings).because(order);
         boolean buildLeft = choice.buildLeft();
         Fragment build = buildLeft ? left : right;
         Fragment probe = buildLeft ? right : left;
@@ -278,20 +362,58 @@ public final class StagePlanner {
             start = shuffled(probe, probeKeys);
         }
         return start.then(
-                x -> new Step.Probe(
-                        nextId++,
-                        buildStage,
-                        choice.copied(),
-                        buildLeft,
-                        j.kind(),
-                        probeKeys,
-                        buildKeys,
-                        build.schema,
-                        probe.schema,
-                        j.condition(),
-                        choice.why()),
+                x -> probe(j, choice, buildStage, choice.copied(), build, probe, choice.why()),
                 j.schema(),
-                probe.estimate);
+                choice.size());
+    }
+
+    private Step.Probe probe(
+            Join j, JoinChoice choice, int buildStage, boolean copied, Fragment build, Fragment probe, String why) {
+        boolean buildLeft = choice.buildLeft();
+        return new Step.Probe(
+                nextId++,
+                buildStage,
+                copied,
+                buildLeft,
+                j.kind(),
+                buildLeft ? j.rightKeys() : j.leftKeys(),
+                buildLeft ? j.leftKeys() : j.rightKeys(),
+                build.schema,
+                probe.schema,
+                j.condition(),
+                why);
+    }
+
+    /**
+     * A shuffled join whose other side waits until the side that rows are looked up in is there: should that turn out
+     * small, it is copied after all, and the other side is not moved.
+     */
+    private Fragment swappable(Join j, JoinChoice choice, Fragment build, Fragment probe) {
+        List<Expression> probeKeys = choice.buildLeft() ? j.rightKeys() : j.leftKeys();
+        List<Expression> buildKeys = choice.buildLeft() ? j.leftKeys() : j.rightKeys();
+        int buildStage = close(build, new Output.ToParts(nextId++, buildKeys, settings.parts()));
+        When small = new When(buildStage, settings.copyLimitBytes(), true);
+        When large = new When(buildStage, settings.copyLimitBytes(), false);
+        Fragment parts = shuffled(probe.when(large, x -> x), probeKeys);
+        Fragment shuffled = parts.then(
+                        x -> probe(j, choice, buildStage, false, build, probe, choice.why()), j.schema(), choice.size())
+                .when(large, x -> x);
+        Fragment copied = probe.when(small, this::again)
+                .then(
+                        x -> probe(j, choice, buildStage, true, build, probe, "it turned out small"),
+                        j.schema(),
+                        choice.size());
+        List<Pipeline> both = new ArrayList<>(shuffled.pipelines);
+        both.addAll(copied.pipelines);
+        return new Fragment(both, j.schema(), choice.size(), OptionalLong.empty());
+    }
+
+    /** The same pipeline with other ids, so that its figures are told apart. */
+    private Pipeline again(Pipeline p) {
+        return new Pipeline(
+                p.source().withId(nextId++),
+                p.steps().stream().map(s -> s.withId(nextId++)).toList(),
+                p.when());
     }
 
     private int close(Fragment fragment, Output output) {

@@ -21,6 +21,34 @@ public sealed interface Step {
     /** One line for the plan. */
     String describe();
 
+    /** The same step under another id. */
+    default Step withId(int other) {
+        return switch (this) {
+            case Where s -> new Where(other, s.condition);
+            case Select s -> new Select(other, s.outputs);
+            case PartialGroup s -> new PartialGroup(other, s.keys, s.aggregates);
+            case FinalGroup s -> new FinalGroup(other, s.keys, s.aggregates);
+            case WholeGroup s -> new WholeGroup(other, s.keys, s.aggregates, s.inputTypes);
+            case Expand s -> new Expand(other, s.variants);
+            case Window s -> new Window(other, s.schema, s.partition, s.order, s.functions);
+            case Probe s ->
+                new Probe(
+                        other,
+                        s.buildStage,
+                        s.copied,
+                        s.buildIsLeft,
+                        s.kind,
+                        s.probeKeys,
+                        s.buildKeys,
+                        s.buildSchema,
+                        s.probeSchema,
+                        s.condition,
+                        s.why);
+            case Order s -> new Order(other, s.keys, s.schema, s.limit);
+            case Take s -> new Take(other, s.offset, s.count);
+        };
+    }
+
     /** Lets the rows pass for which the condition is true. */
     record Where(int id, Expression condition) implements Step {
         @Override

@@ -27,7 +27,10 @@ class EngineAgainstModelTest {
             int slots = new int[] {1, 2, 7}[(int) (seed % 3)];
             int parts = new int[] {1, 2, 5, 32}[(int) (seed % 4)];
             long copyLimit = seed % 2 == 0 ? 0 : 1 << 20;
-            PlanSettings settings = new PlanSettings(1 << 20, copyLimit, parts);
+            if (seed % 7 == 0) {
+                copyLimit = 150;
+            }
+            PlanSettings settings = new PlanSettings(1 << 20, copyLimit, parts, seed % 11 > 0, seed % 13 > 0);
             long partTarget = seed % 5 == 0 ? 0 : 200;
             long memory = seed % 3 == 0 ? 0 : TestRuns.AMPLE_MEMORY;
             String where = "seed " + seed + "\n" + plan.print();

@@ -104,7 +104,8 @@ final class RandomPlans {
     }
 
     private Plan step(Plan input) {
-        return switch (random.nextInt(12)) {
+        return switch (random.nextInt(13)) {
+            case 12 -> joinChain();
             case 9 -> expand(input);
             case 10, 11 -> window(input);
             case 0, 1 -> PlanBuilder.where(input, condition(input.schema(), 2));
@@ -320,6 +321,35 @@ final class RandomPlans {
         }
         JoinKind kind = which > 5 ? JoinKind.INNER : JoinKind.values()[which];
         return PlanBuilder.join(left, right, kind, method, Operators.and(parts));
+    }
+
+    /** Inner joins that can be put in another order. */
+    private Plan joinChain() {
+        Plan plan = source();
+        int more = 2 + random.nextInt(2);
+        for (int i = 0; i < more; i++) {
+            Plan next = random.nextBoolean() ? source() : PlanBuilder.distinct(source());
+            next = random.nextInt(3) == 0 ? PlanBuilder.where(next, condition(next.schema(), 1)) : next;
+            Schema both = plan.schema().concat(next.schema());
+            List<Expression> parts = new ArrayList<>();
+            for (int l = 0; l < plan.schema().size(); l++) {
+                for (int r = 0; r < next.schema().size(); r++) {
+                    boolean meet = plan.schema()
+                            .field(l)
+                            .type()
+                            .equals(next.schema().field(r).type());
+                    if (meet && parts.size() < 2) {
+                        parts.add(Operators.compare(
+                                "=", at(both, l), at(both, plan.schema().size() + r)));
+                    }
+                }
+            }
+            if (parts.isEmpty()) {
+                return plan;
+            }
+            plan = PlanBuilder.join(plan, next, JoinKind.INNER, JoinMethod.AUTOMATIC, Operators.and(parts));
+        }
+        return plan;
     }
 
     private static ColumnRef at(Schema schema, int index) {
