@@ -354,6 +354,9 @@ public final class StagePlanner {
         List<Expression> buildKeys = buildLeft ? j.leftKeys() : j.rightKeys();
         int buildStage;
         Fragment start = probe;
+        if (choice.maySwap()) {
+            return swappable(j, choice, build, probe);
+        }
         if (choice.copied()) {
             buildStage = close(build, new Output.ToCopies(nextId++));
         } else {
