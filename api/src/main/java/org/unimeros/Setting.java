@@ -43,6 +43,18 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "",
             "The order of several inner joins: size, by the expected rows of their inputs, or written.",
             v -> oneOf(v, "size", "written"));
+    static final Setting JOIN_PAIRS_LIMIT = new Setting(
+            "join.pairs-limit",
+            "100000000",
+            "rows",
+            "A join that makes more rows than this, beyond one for each row it looks up, is reported.",
+            v -> whole(v, 1, Long.MAX_VALUE));
+    static final Setting JOIN_OVER_LIMIT = new Setting(
+            "join.over-limit",
+            "warn",
+            "",
+            "What becomes of a join over the limit of pairs: warn or fail.",
+            v -> oneOf(v, "warn", "fail"));
     static final Setting SHUFFLE_PARTS = new Setting(
             "shuffle.parts",
             "32",
@@ -96,6 +108,8 @@ public record Setting(String name, String defaultValue, String unit, String desc
             COPY_LIMIT,
             JOIN_SWAP,
             JOIN_ORDER,
+            JOIN_PAIRS_LIMIT,
+            JOIN_OVER_LIMIT,
             SHUFFLE_PARTS,
             PART_TARGET,
             MEMORY_BUDGET,

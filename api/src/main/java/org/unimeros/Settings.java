@@ -117,7 +117,9 @@ public final class Settings {
                 bytes(Setting.PART_TARGET),
                 budget == 0 ? Runtime.getRuntime().maxMemory() / 2 : budget,
                 BadRecordPolicy.valueOf(get(Setting.BAD_RECORDS.name()).toUpperCase(Locale.ROOT)),
-                whole(Setting.BAD_RECORDS_LIMIT));
+                whole(Setting.BAD_RECORDS_LIMIT),
+                whole(Setting.JOIN_PAIRS_LIMIT),
+                get(Setting.JOIN_OVER_LIMIT.name()).equals("fail"));
     }
 
     private long bytes(Setting setting) {

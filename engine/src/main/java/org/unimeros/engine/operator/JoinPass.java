@@ -9,6 +9,7 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.data.Values;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.stage.Step;
@@ -19,6 +20,7 @@ final class JoinPass {
     private final Evaluator evaluator;
     private final Step.Probe step;
     private final JoinTable table;
+    private final PairWatch watch;
     private final JoinTable.Prober prober;
     private final Consumer<Batch> out;
     private final long[] matchedBuild;
@@ -27,10 +29,11 @@ final class JoinPass {
     private int pairs;
     private int[] keys = new int[Batch.TARGET_ROWS];
 
-    JoinPass(Evaluator evaluator, Step.Probe step, JoinTable table, Consumer<Batch> out) {
+    JoinPass(Evaluator evaluator, Step.Probe step, JoinTable table, PairWatch watch, Consumer<Batch> out) {
         this.evaluator = evaluator;
         this.step = step;
         this.table = table;
+        this.watch = watch;
         this.prober = table.prober();
         this.out = out;
         this.matchedBuild = step.keepsBuild() ? Bits.make(table.rows().rowCount()) : null;
@@ -42,7 +45,9 @@ final class JoinPass {
         if (keys.length < rows) {
             keys = new int[rows];
         }
-        prober.find(JoinTable.evaluate(evaluator, step.probeKeys(), batch), rows, keys);
+        Column[] columns = JoinTable.evaluate(evaluator, step.probeKeys(), batch);
+        prober.find(columns, rows, keys);
+        count(columns, rows);
         boolean onlyWhether = !step.kind().hasRight() && step.condition().isEmpty();
         for (int row = 0; row < rows; row++) {
             if (keys[row] < 0) {
@@ -55,6 +60,39 @@ final class JoinPass {
             }
         }
         flush(batch, matched);
+    }
+
+    /** Tells how many pairs are to come before they are made. */
+    private void count(Column[] columns, int rows) {
+        long more = 0;
+        int most = 0;
+        int mostRow = 0;
+        for (int row = 0; row < rows; row++) {
+            if (keys[row] >= 0) {
+                int found = table.end(keys[row]) - table.start(keys[row]);
+                more += Math.max(0, found - 1);
+                if (found > most) {
+                    most = found;
+                    mostRow = row;
+                }
+            }
+        }
+        if (more > 0) {
+            int row = mostRow;
+            watch.add(step, more, () -> text(columns, row), most);
+        }
+    }
+
+    private String text(Column[] columns, int row) {
+        if (columns.length == 0) {
+            return "every row";
+        }
+        StringBuilder text = new StringBuilder();
+        for (int c = 0; c < columns.length; c++) {
+            Object value = Values.get(columns[c], row, step.probeKeys().get(c).type());
+            text.append(c == 0 ? "" : ", ").append(Values.literal(value));
+        }
+        return text.toString();
     }
 
     private void pair(Batch batch, int row, int key, boolean[] matched) {

@@ -97,7 +97,7 @@ final class Outputs {
 
         @Override
         TaskResult result() {
-            return new TaskResult(rows, List.of(part()), store, null);
+            return new TaskResult(rows, List.of(part()), store, null, null);
         }
 
         @Override
@@ -117,6 +117,7 @@ final class Outputs {
         private final List<Expression> keys;
         private final OutputStore store;
         private final long mostOpenBytes;
+        private final KeySketch sketch;
         private final Keep[] parts;
         private long[] hashes = new long[Batch.TARGET_ROWS];
         private long rows;
@@ -127,11 +128,15 @@ final class Outputs {
                 int partCount,
                 List<DataType> types,
                 OutputStore store,
-                long mostOpenBytes) {
+                long mostOpenBytes,
+                boolean forJoin) {
             this.evaluator = evaluator;
             this.keys = keys;
             this.store = store;
             this.mostOpenBytes = mostOpenBytes;
+            this.sketch = forJoin && !keys.isEmpty()
+                    ? new KeySketch(keys.stream().map(Expression::type).toList())
+                    : null;
             this.parts = new Keep[partCount];
             for (int p = 0; p < partCount; p++) {
                 parts[p] = new Keep(types, store);
@@ -142,7 +147,7 @@ final class Outputs {
         void accept(Batch batch) {
             int n = batch.rowCount();
             rows += n;
-            if (parts.length == 1) {
+            if (parts.length == 1 && sketch == null) {
                 parts[0].accept(batch);
                 return;
             }
@@ -151,6 +156,9 @@ final class Outputs {
             }
             Column[] columns = JoinTable.evaluate(evaluator, keys, batch);
             Hashing.rows(columns, n, hashes);
+            if (sketch != null) {
+                sketch.add(hashes, n, columns);
+            }
             int[] starts = new int[parts.length + 1];
             int[] sorted = Hashing.divide(hashes, n, parts.length, starts);
             long open = 0;
@@ -176,7 +184,7 @@ final class Outputs {
             for (Keep part : parts) {
                 made.add(part.part());
             }
-            return new TaskResult(rows, made, store, null);
+            return new TaskResult(rows, made, store, sketch, null);
         }
 
         @Override
@@ -217,7 +225,7 @@ final class Outputs {
 
         @Override
         TaskResult result() {
-            return new TaskResult(rows, List.of(), null, output);
+            return new TaskResult(rows, List.of(), null, null, output);
         }
 
         @Override

@@ -11,9 +11,9 @@ final class ProbeJoin extends Operator.Inner {
     private final JoinPass pass;
     private boolean[] matched = new boolean[Batch.TARGET_ROWS];
 
-    ProbeJoin(Evaluator evaluator, Step.Probe step, JoinTable table, Operator next) {
+    ProbeJoin(Evaluator evaluator, Step.Probe step, JoinTable table, PairWatch watch, Operator next) {
         super(next);
-        this.pass = new JoinPass(evaluator, step, table, next::accept);
+        this.pass = new JoinPass(evaluator, step, table, watch, next::accept);
     }
 
     @Override

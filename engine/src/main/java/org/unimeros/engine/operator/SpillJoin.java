@@ -27,18 +27,21 @@ final class SpillJoin extends Operator.Inner {
     private final Step.Probe step;
     private final StepSpace space;
     private final List<Chunk> build;
+    private final PairWatch watch;
     private final int divisions;
     private final RowDivider dividedProbe;
     private final List<Chunk> undividedProbe = new ArrayList<>();
     private final BatchBuilder small;
     private final SpillFile probeFile;
 
-    SpillJoin(Evaluator evaluator, Step.Probe step, List<Chunk> build, StepSpace space, Operator next) {
+    SpillJoin(
+            Evaluator evaluator, Step.Probe step, List<Chunk> build, StepSpace space, PairWatch watch, Operator next) {
         super(next);
         this.evaluator = evaluator;
         this.step = step;
         this.space = space;
         this.build = build;
+        this.watch = watch;
         this.divisions = step.probeKeys().isEmpty() ? 1 : divisions(build);
         this.dividedProbe = divisions == 1 ? null : new RowDivider(divisions, 1, space);
         this.probeFile = divisions == 1 ? space.newFile() : null;
@@ -133,7 +136,7 @@ final class SpillJoin extends Operator.Inner {
                 piece.add(buildRows.get(at++));
             }
             JoinTable table = JoinTable.build(piece, step.buildSchema(), step.buildKeys());
-            pass = new JoinPass(evaluator, step, table, next::accept);
+            pass = new JoinPass(evaluator, step, table, watch, next::accept);
             for (int c = 0; c < matched.length && next.wantsMore(); c++) {
                 pass.pairs(probeRows.get(c).load(), matched[c]);
             }

@@ -33,6 +33,7 @@ public final class TaskChain {
     private final LongSupplier nanoClock;
     private final int outputId;
     private final Workspace workspace;
+    private final PairWatch pairs;
     private final OutputStore store;
     private final Map<Integer, StepSpace> spaces = new LinkedHashMap<>();
     private final long perStep;
@@ -45,6 +46,7 @@ public final class TaskChain {
      * @param tables the side of a join step that rows are looked up in
      * @param writer a writer for stages that write outside, else null
      * @param workspace the memory of the run
+     * @param pairs is told of the pairs that joins make
      */
     public TaskChain(
             Stage stage,
@@ -52,11 +54,13 @@ public final class TaskChain {
             Function<Step.Probe, BuildSide> tables,
             TableSink.TaskWriter writer,
             Workspace workspace,
-            LongSupplier nanoClock) {
+            LongSupplier nanoClock,
+            PairWatch pairs) {
         this.pipeline = stage.pipelines().get(pipelineIndex);
         this.nanoClock = nanoClock;
         this.outputId = stage.output().id();
         this.workspace = workspace;
+        this.pairs = pairs;
         this.store = writer == null ? workspace.newStore() : null;
         long holding = pipeline.steps().stream().filter(TaskChain::holdsRows).count();
         this.perStep = workspace.perTask() / (holding + 1);
@@ -116,15 +120,16 @@ public final class TaskChain {
 
     private Operator join(Step.Probe step, BuildSide side, Operator next) {
         return switch (side) {
-            case BuildSide.InMemory s -> new ProbeJoin(evaluator, step, s.table(), next);
-            case BuildSide.TooLarge s -> new SpillJoin(evaluator, step, s.chunks(), space(step), next);
+            case BuildSide.InMemory s -> new ProbeJoin(evaluator, step, s.table(), pairs, next);
+            case BuildSide.TooLarge s -> new SpillJoin(evaluator, step, s.chunks(), space(step), pairs, next);
         };
     }
 
     private Outputs.End end(Stage stage, TableSink.TaskWriter writer) {
         return switch (stage.output()) {
             case Output.ToParts parts ->
-                new Outputs.Divide(evaluator, parts.keys(), parts.parts(), types(stage), store, perStep / 2);
+                new Outputs.Divide(
+                        evaluator, parts.keys(), parts.parts(), types(stage), store, perStep / 2, parts.forJoin());
             case Output.ToCopies copies -> new Outputs.Keep(types(stage), store);
             case Output.ToResult result -> new Outputs.Keep(types(stage), store);
             case Output.ToSink sink -> new Outputs.Write(writer);

@@ -10,9 +10,10 @@ import org.unimeros.engine.spill.OutputStore;
  * @param rows rows that reached its output
  * @param parts one entry per part; a single one where rows are not divided; none where they were written outside
  * @param store where the rows of the parts are, else null; closing it ends their life
+ * @param sketch the frequent keys of rows that were divided for a join, else null
  * @param written what was written outside, else null
  */
-public record TaskResult(long rows, List<Part> parts, OutputStore store, TaskOutput written) {
+public record TaskResult(long rows, List<Part> parts, OutputStore store, KeySketch sketch, TaskOutput written) {
 
     public TaskResult {
         parts = List.copyOf(parts);

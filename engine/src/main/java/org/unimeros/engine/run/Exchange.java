@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
+import org.unimeros.engine.operator.KeySketch;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.schedule.Replanner.PartRange;
@@ -46,6 +47,17 @@ final class Exchange {
                 bytes[p] += part.bytes();
             }
         }
+    }
+
+    /** The frequent keys that the tasks of a stage noted. */
+    List<KeySketch> sketches(int stage) {
+        List<KeySketch> all = new ArrayList<>();
+        for (TaskResult result : tasks(stage)) {
+            if (result.sketch() != null) {
+                all.add(result.sketch());
+            }
+        }
+        return all;
     }
 
     /** Bytes of all parts of a stage. */

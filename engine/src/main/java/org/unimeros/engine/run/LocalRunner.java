@@ -60,6 +60,8 @@ public final class LocalRunner {
     private final Deque<Integer> freeSlots = new ArrayDeque<>();
     private final List<Thread> threads = new CopyOnWriteArrayList<>();
     private RuntimeException failure;
+    /** Why a stage could not begin. */
+    private RuntimeException notBegun;
 
     /** What an attempt or the caller tells the driving thread. */
     private record Report(
@@ -190,7 +192,15 @@ public final class LocalRunner {
         for (Command command : commands) {
             switch (command) {
                 case Command.PrepareStage c -> {
-                    int count = tasks.prepare(c.stage());
+                    int count;
+                    try {
+                        count = tasks.prepare(
+                                c.stage(), w -> listener.happened(new RunEvent.Warning(clock.millis(), w)));
+                    } catch (UnimerosException e) {
+                        notBegun = e;
+                        carryOut(scheduler.handle(new Event.CancelRequested(e.getMessage())), pool);
+                        return;
+                    }
                     listener.happened(new RunEvent.StageStarted(clock.millis(), c.stage(), count));
                     carryOut(scheduler.handle(new Event.StagePrepared(c.stage(), count)), pool);
                 }
@@ -206,7 +216,8 @@ public final class LocalRunner {
                         failure = new InternalFault(c.reason());
                     }
                 }
-                case Command.RunCancelled c -> failure = new RunCancelledException(c.reason());
+                case Command.RunCancelled c ->
+                    failure = notBegun == null ? new RunCancelledException(c.reason()) : notBegun;
             }
         }
     }

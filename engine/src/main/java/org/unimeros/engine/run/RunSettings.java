@@ -9,6 +9,8 @@ package org.unimeros.engine.run;
  * @param memoryBytes the budget of the run; what does not fit is spilled
  * @param badRecords what happens with records that cannot be read
  * @param badRecordLimit with more of them than this the run fails nevertheless
+ * @param pairsLimit a join that makes more rows than this, beyond one for each row looked up, is reported
+ * @param failsOverPairs whether it fails instead
  */
 public record RunSettings(
         int slots,
@@ -16,7 +18,20 @@ public record RunSettings(
         long targetPartBytes,
         long memoryBytes,
         BadRecordPolicy badRecords,
-        long badRecordLimit) {
+        long badRecordLimit,
+        long pairsLimit,
+        boolean failsOverPairs) {
+
+    /** Settings under which joins can make as many rows as they like. */
+    public RunSettings(
+            int slots,
+            int attemptsPerTask,
+            long targetPartBytes,
+            long memoryBytes,
+            BadRecordPolicy badRecords,
+            long badRecordLimit) {
+        this(slots, attemptsPerTask, targetPartBytes, memoryBytes, badRecords, badRecordLimit, Long.MAX_VALUE, false);
+    }
 
     /** What happens with records that cannot be read. */
     public enum BadRecordPolicy {

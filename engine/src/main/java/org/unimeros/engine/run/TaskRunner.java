@@ -7,10 +7,14 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.BooleanSupplier;
+import java.util.function.Consumer;
 import java.util.function.LongSupplier;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.operator.BuildSide;
 import org.unimeros.engine.operator.JoinTable;
+import org.unimeros.engine.operator.KeySketch;
+import org.unimeros.engine.operator.PairGuard;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskChain;
 import org.unimeros.engine.operator.TaskResult;
@@ -44,6 +48,7 @@ final class TaskRunner {
     private final PhysicalPlan plan;
     private final RunSettings settings;
     private final Workspace workspace;
+    private final PairGuard pairs;
     private final LongSupplier nanoClock;
     private final Exchange exchange = new Exchange();
     private final Map<Integer, List<Input>> inputs = new ConcurrentHashMap<>();
@@ -52,6 +57,7 @@ final class TaskRunner {
     private final Map<Integer, Integer> readersLeft = new HashMap<>();
 
     TaskRunner(PhysicalPlan plan, RunSettings settings, Workspace workspace, LongSupplier nanoClock) {
+        this.pairs = new PairGuard(settings.pairsLimit(), settings.failsOverPairs());
         this.plan = plan;
         this.settings = settings;
         this.workspace = workspace;
@@ -59,8 +65,13 @@ final class TaskRunner {
         plan.stages().forEach(s -> s.dependencies().forEach(d -> readersLeft.merge(d, 1, Integer::sum)));
     }
 
-    /** Makes the tasks of a stage, whose dependencies are finished; returns their number. */
-    int prepare(int stageId) {
+    /**
+     * Makes the tasks of a stage, whose dependencies are finished; returns their number.
+     *
+     * @param warn is told what the user should know
+     * @throws BadData when the stage must not begin
+     */
+    int prepare(int stageId, Consumer<String> warn) {
         Stage stage = plan.stage(stageId);
         List<Input> tasks = new ArrayList<>();
         for (int p = 0; p < stage.pipelines().size(); p++) {
@@ -68,6 +79,7 @@ final class TaskRunner {
             if (!stage.pipelines().get(p).when().stream().allMatch(this::holds)) {
                 continue;
             }
+            expectPairs(stage.pipelines().get(p), warn);
             switch (stage.pipelines().get(p).source()) {
                 case Source.Table table ->
                     table.plan().splits().forEach(split -> tasks.add(new Input(pipeline, split, null)));
@@ -79,6 +91,22 @@ final class TaskRunner {
         }
         inputs.put(stageId, tasks);
         return tasks.size();
+    }
+
+    private void expectPairs(Stage.Pipeline pipeline, Consumer<String> warn) {
+        for (Step step : pipeline.steps()) {
+            boolean bothDivided =
+                    step instanceof Step.Probe probe && !probe.copied() && pipeline.source() instanceof Source.Parts;
+            if (bothDivided) {
+                Step.Probe probe = (Step.Probe) step;
+                Source.Parts parts = (Source.Parts) pipeline.source();
+                pairs.expect(
+                        probe,
+                        KeySketch.merged(exchange.sketches(parts.stage())),
+                        KeySketch.merged(exchange.sketches(probe.buildStage())),
+                        warn);
+            }
+        }
     }
 
     private boolean holds(Stage.When when) {
@@ -115,7 +143,14 @@ final class TaskRunner {
         boolean finished = false;
         TaskChain chain = null;
         try (BatchReader reader = reader(stage, input, context)) {
-            chain = new TaskChain(stage, input.pipeline, probe -> table(probe, input), writer, workspace, nanoClock);
+            chain = new TaskChain(
+                    stage,
+                    input.pipeline,
+                    probe -> table(probe, input),
+                    writer,
+                    workspace,
+                    nanoClock,
+                    (step, count, key, most) -> pairs.add(step, count, key, most, context::warn));
             if (!chain.run(reader, cancelled)) {
                 throw new RunCancelledException("no longer needed");
             }

@@ -12,8 +12,12 @@ public sealed interface Output {
 
     String describe();
 
-    /** Divided by the hash of keys for the next stage; without keys, all in one part. */
-    record ToParts(int id, List<Expression> keys, int parts) implements Output {
+    /**
+     * Divided by the hash of keys for the next stage; without keys, all in one part.
+     *
+     * @param forJoin whether frequent keys are noted, for a join to know what it will make
+     */
+    record ToParts(int id, List<Expression> keys, int parts, boolean forJoin) implements Output {
         @Override
         public String describe() {
             return keys.isEmpty()

@@ -241,8 +241,12 @@ public final class StagePlanner {
     }
 
     private Fragment shuffled(Fragment fragment, List<Expression> keys) {
+        return shuffled(fragment, keys, false);
+    }
+
+    private Fragment shuffled(Fragment fragment, List<Expression> keys, boolean forJoin) {
         int parts = keys.isEmpty() ? 1 : settings.parts();
-        int stage = close(fragment, new Output.ToParts(nextId++, keys, parts));
+        int stage = close(fragment, new Output.ToParts(nextId++, keys, parts, forJoin));
         return starting(new Source.Parts(nextId++, stage), fragment.schema, fragment.estimate);
     }
 
@@ -360,9 +364,9 @@ public final class StagePlanner {
         if (choice.copied()) {
             buildStage = close(build, new Output.ToCopies(nextId++));
         } else {
-            buildStage =
-                    close(build, new Output.ToParts(nextId++, buildKeys, buildKeys.isEmpty() ? 1 : settings.parts()));
-            start = shuffled(probe, probeKeys);
+            buildStage = close(
+                    build, new Output.ToParts(nextId++, buildKeys, buildKeys.isEmpty() ? 1 : settings.parts(), true));
+            start = shuffled(probe, probeKeys, true);
         }
         return start.then(
                 x -> probe(j, choice, buildStage, choice.copied(), build, probe, choice.why()),
@@ -394,10 +398,10 @@ public final class StagePlanner {
     private Fragment swappable(Join j, JoinChoice choice, Fragment build, Fragment probe) {
         List<Expression> probeKeys = choice.buildLeft() ? j.rightKeys() : j.leftKeys();
         List<Expression> buildKeys = choice.buildLeft() ? j.leftKeys() : j.rightKeys();
-        int buildStage = close(build, new Output.ToParts(nextId++, buildKeys, settings.parts()));
+        int buildStage = close(build, new Output.ToParts(nextId++, buildKeys, settings.parts(), true));
         When small = new When(buildStage, settings.copyLimitBytes(), true);
         When large = new When(buildStage, settings.copyLimitBytes(), false);
-        Fragment parts = shuffled(probe.when(large, x -> x), probeKeys);
+        Fragment parts = shuffled(probe.when(large, x -> x), probeKeys, true);
         Fragment shuffled = parts.then(
                         x -> probe(j, choice, buildStage, false, build, probe, choice.why()), j.schema(), choice.size())
                 .when(large, x -> x);

@@ -184,7 +184,8 @@ class OperatorTest {
                 7,
                 List.of(DataType.LONG, DataType.LONG),
                 workspace(100_000).newStore(),
-                20_000);
+                20_000,
+                true);
         Random random = new Random(9);
         int total = 0;
         for (int b = 0; b < 20; b++) {

@@ -1,6 +1,7 @@
 package org.unimeros.engine.stage;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.List;
@@ -23,6 +24,7 @@ import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.PlanBuilder;
+import org.unimeros.engine.plan.Rewrite;
 
 /** What stages a plan is cut into, as users read it. */
 class StagePlannerTest {
@@ -140,5 +142,39 @@ class StagePlannerTest {
         assertEquals("940 ms", Sizes.millis(940));
         assertEquals("3.2 s", Sizes.millis(3_210));
         assertEquals("4 min 10 s", Sizes.millis(250_999));
+    }
+
+    @Test
+    void aSideThatMayTurnOutSmallIsWaitedFor() {
+        Plan join = join(BIG, SMALL, JoinKind.INNER, JoinMethod.AUTOMATIC);
+        String plan = stages(join, 10);
+        assertTrue(plan.contains("  + if stage 1 made more than 10 B\n    join, shuffled, with stage 1"), plan);
+        assertTrue(plan.contains("  + if stage 1 made at most 10 B\n    join, copied, with stage 1"), plan);
+        assertTrue(plan.contains("(it turned out small)"), plan);
+        PlanSettings off = new PlanSettings(1 << 20, 10, 8, false, true);
+        assertFalse(StagePlanner.forResult(join, off).print().contains("turned out small"));
+    }
+
+    @Test
+    void innerJoinsStartWithTheLargestInputWhateverOrderTheyAreWrittenIn() {
+        Plan other = PlanBuilder.scan(table("other", 20), "o");
+        Plan two = join(SMALL, other, JoinKind.INNER, JoinMethod.AUTOMATIC);
+        Plan three = join(two, BIG, JoinKind.INNER, JoinMethod.AUTOMATIC);
+        String plan = stages(three, 1 << 20);
+        assertTrue(plan.contains("inputs in the order big, small, other by expected rows"), plan);
+        assertEquals(
+                three.schema(),
+                StagePlanner.forResult(three, new PlanSettings(1, 1, 1)).schema());
+        PlanSettings written = new PlanSettings(1 << 20, 1 << 20, 8, true, false);
+        assertFalse(StagePlanner.forResult(three, written).print().contains("by expected rows"));
+    }
+
+    @Test
+    void equalitiesOfWhereBecomeKeys() {
+        Plan cross = PlanBuilder.join(BIG, SMALL, JoinKind.INNER, JoinMethod.AUTOMATIC, Literal.TRUE);
+        Expression equal =
+                Operators.compare("=", PlanBuilder.column(cross.schema(), 0), PlanBuilder.column(cross.schema(), 2));
+        String plan = stages(Rewrite.apply(PlanBuilder.where(cross, equal)), 1 << 20);
+        assertTrue(plan.contains("join, copied, with stage 1 on b.id = s.id"), plan);
     }
 }
