@@ -3,7 +3,7 @@ package org.unimeros.benchmarks;
 import java.nio.file.Path;
 import java.util.Arrays;
 
-/** Runs the benchmarks: {@code Main [FOLDER] [ROWS]}. */
+/** Runs a benchmark: {@code Main [parquet-aggregate | memory [FOLDER [ROWS]]]}. */
 public final class Main {
 
     private static final int PAIRS = 5;
@@ -11,8 +11,20 @@ public final class Main {
     private Main() {}
 
     public static void main(String[] args) throws Exception {
-        Path folder = Path.of(args.length > 0 ? args[0] : "benchmark-data");
-        long rows = args.length > 1 ? Long.parseLong(args[1]) : 10_000_000;
+        String name = args.length > 0 ? args[0] : "parquet-aggregate";
+        Path folder = Path.of(args.length > 1 ? args[1] : "benchmark-data");
+        switch (name) {
+            case "parquet-aggregate" ->
+                parquetAggregate(folder, args.length > 2 ? Long.parseLong(args[2]) : 10_000_000);
+            case "memory" -> new MemoryBudgets(folder, args.length > 2 ? Long.parseLong(args[2]) : 50_000_000).run();
+            default -> {
+                System.err.println("there is no benchmark " + name + "; there are: parquet-aggregate, memory");
+                System.exit(3);
+            }
+        }
+    }
+
+    private static void parquetAggregate(Path folder, long rows) throws Exception {
         ParquetAggregate entry = new ParquetAggregate(folder, rows);
         entry.prepare();
         System.out.printf(

@@ -162,7 +162,8 @@ final class ExpressionResolver {
                 throw new UserMistake(
                         "an interval can only be added to or subtracted from a date or timestamp, as in: at + " + i);
             default ->
-                throw unsupported(node.toString(), "write it with the functions that `unimeros functions` lists");
+                throw unsupported(
+                        node.toString(), "use the functions that `unimeros functions` lists, or what docs/SQL.md says");
         };
     }
 

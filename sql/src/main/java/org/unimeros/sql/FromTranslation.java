@@ -73,6 +73,10 @@ final class FromTranslation {
                     "pivot and unpivot behind an input",
                     "use aggregates with filter (where …), or union all, or the calls pivot(…) and unpivot(…)");
         }
+        if (item.getSampleClause() != null) {
+            throw ExpressionResolver.unsupported(
+                    "tablesample", "filter by a hash or a remainder of a key, as in: key % 10 = 0");
+        }
         return switch (item) {
             case Table table -> From.of(renamed(aliased(table), item.getAlias()));
             case ParenthesedFromItem p -> {

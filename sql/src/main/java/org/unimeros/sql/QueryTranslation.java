@@ -59,6 +59,7 @@ final class QueryTranslation {
     }
 
     private Plan body(Select select) {
+        refuseForeign(select);
         return switch (select) {
             case PlainSelect plain ->
                 limited(new SelectTranslation(context, outer, plain, orderOf(plain)).plan(), select);
@@ -72,6 +73,27 @@ final class QueryTranslation {
                         "the form of query " + select.getClass().getSimpleName().toLowerCase(Locale.ROOT),
                         "use select … from …");
         };
+    }
+
+    /** The parser knows clauses of many dialects; none of them is passed over in silence. */
+    private static void refuseForeign(Select select) {
+        boolean foreign = select.getLimitBy() != null
+                || select.getOption() != null
+                || select.getForClause() != null
+                || select.getForMode() != null
+                || select.getInterpolate() != null
+                || select.getIsolation() != null;
+        if (foreign) {
+            throw ExpressionResolver.unsupported(
+                    "a clause of this query", "use select, from, where, group by, having, window, order by, limit");
+        }
+        boolean more = select.getFetch() != null
+                && select.getFetch().getFetchParameters().stream()
+                        .anyMatch(p -> p.toUpperCase(Locale.ROOT).matches(".*(TIES|PERCENT).*"));
+        if (more) {
+            throw ExpressionResolver.unsupported(
+                    "fetch with ties or percent", "keep the rows whose rank() over (order by …) is small enough");
+        }
     }
 
     /** Intersections bind closer than unions and differences, which go from left to right. */

@@ -64,7 +64,24 @@ final class SelectTranslation {
     }
 
     private void refuseUnsupported() {
-        if (select.getIntoTables() != null || select.getLateralViews() != null || select.getTop() != null) {
+        // The parser knows clauses of many dialects; none of them is passed over in silence.
+        boolean foreign = select.getIntoTables() != null
+                || select.getIntoTempTable() != null
+                || select.getLateralViews() != null
+                || select.getTop() != null
+                || select.getFirst() != null
+                || select.getSkip() != null
+                || select.getPreWhere() != null
+                || select.getSettings() != null
+                || select.getOptimizeFor() != null
+                || select.getKsqlWindow() != null
+                || select.getOracleHierarchical() != null
+                || select.getPreferringClause() != null
+                || select.getForXmlPath() != null
+                || select.isUsingFinal()
+                || select.isEmitChanges()
+                || select.getSampleClause() != null;
+        if (foreign) {
             throw ExpressionResolver.unsupported(
                     "a clause of this query", "use select, from, where, group by, having, window, order by, limit");
         }

@@ -1,11 +1,14 @@
 package org.unimeros.engine.model;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+import static org.junit.jupiter.api.Assertions.fail;
 
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Rewrite;
@@ -19,26 +22,61 @@ class EngineAgainstModelTest {
 
     private static final long FIRST_SEED = Long.getLong("unimeros.seed", 1);
 
+    /** How a plan is carried out. */
+    private record Way(PlanSettings settings, int slots, long partTarget, long memory) {
+        static Way of(long seed) {
+            Random random = new Random(~seed);
+            long copyLimit = List.of(0L, 150L, 1L << 20).get(random.nextInt(3));
+            int parts = List.of(1, 2, 5, 32).get(random.nextInt(4));
+            return new Way(
+                    new PlanSettings(1 << 20, copyLimit, parts, random.nextInt(4) > 0, random.nextInt(4) > 0),
+                    List.of(1, 2, 7).get(random.nextInt(3)),
+                    random.nextInt(4) == 0 ? 0 : 200,
+                    random.nextInt(3) == 0 ? 0 : TestRuns.AMPLE_MEMORY);
+        }
+
+        /** What is wrong with the rows of a plan, or null. */
+        String problem(Plan plan) {
+            List<String> expected = comparable(RowModel.rows(plan), plan);
+            for (Plan form : List.of(plan, Rewrite.apply(plan))) {
+                try {
+                    List<String> made = comparable(TestRuns.rows(form, settings, slots, partTarget, memory), plan);
+                    if (!made.equals(expected)) {
+                        return form.print() + "should give " + expected + "\nbut gives   " + made;
+                    }
+                } catch (RuntimeException e) {
+                    return form.print() + "fails with " + e;
+                }
+            }
+            return null;
+        }
+    }
+
     @Test
     void everyRandomPlanGivesWhatTheModelGives() {
         for (long seed = FIRST_SEED; seed < FIRST_SEED + CASES; seed++) {
             Plan plan = new RandomPlans(seed).plan();
-            List<String> expected = comparable(RowModel.rows(plan), plan);
-            int slots = new int[] {1, 2, 7}[(int) (seed % 3)];
-            int parts = new int[] {1, 2, 5, 32}[(int) (seed % 4)];
-            long copyLimit = seed % 2 == 0 ? 0 : 1 << 20;
-            if (seed % 7 == 0) {
-                copyLimit = 150;
+            Way way = Way.of(seed);
+            if (way.problem(plan) != null) {
+                Plan least = Shrinking.least(plan, p -> way.problem(p) != null);
+                fail("seed " + seed + ", " + way + ", in its smallest form:\n" + way.problem(least) + "\nover "
+                        + Shrinking.tables(least));
             }
-            PlanSettings settings = new PlanSettings(1 << 20, copyLimit, parts, seed % 11 > 0, seed % 13 > 0);
-            long partTarget = seed % 5 == 0 ? 0 : 200;
-            long memory = seed % 3 == 0 ? 0 : TestRuns.AMPLE_MEMORY;
-            String where = "seed " + seed + "\n" + plan.print();
-            assertEquals(expected, comparable(TestRuns.rows(plan, settings, slots, partTarget, memory), plan), where);
-            assertEquals(
-                    expected,
-                    comparable(TestRuns.rows(Rewrite.apply(plan), settings, slots, partTarget, memory), plan),
-                    () -> "rewritten, " + where + "\n" + Rewrite.apply(plan).print());
+        }
+    }
+
+    @Test
+    void aFailingPlanShrinksToWhatMattersInIt() {
+        for (long seed = 1; seed < 60; seed++) {
+            Plan plan = new RandomPlans(seed).plan();
+            Plan least = Shrinking.least(plan, p -> RowModel.rows(p).size() > 2);
+            if (RowModel.rows(plan).size() > 2) {
+                assertTrue(RowModel.rows(least).size() > 2, "seed " + seed);
+                assertTrue(least.print().length() <= plan.print().length(), "seed " + seed);
+                assertTrue(
+                        Shrinking.tables(least).size() < 8,
+                        Shrinking.tables(least).toString());
+            }
         }
     }
 
