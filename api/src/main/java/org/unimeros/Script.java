@@ -86,7 +86,7 @@ public final class Script implements Iterator<Script.Step> {
                 new Step(text.strip(), Optional.of(new Rows(engine, q.plan(), text.strip())), Optional.empty(), "");
             case SqlStatement.View v -> view(text, v);
             case SqlStatement.CreateAs c -> create(text, c);
-            case SqlStatement.InsertInto i -> insert(text, i);
+            case SqlStatement.AddTo i -> insert(text, i);
         };
     }
 
@@ -123,7 +123,7 @@ public final class Script implements Iterator<Script.Step> {
     }
 
     /** New files get the format, the columns and the partitions of those that are there. */
-    private Step insert(String text, SqlStatement.InsertInto i) {
+    private Step insert(String text, SqlStatement.AddTo i) {
         Dataset dataset = Dataset.open(engine.catalog().find(i.dataset()), engine.formats());
         Plan fitting = fitting(i, dataset.schema());
         String[] partitions =
@@ -139,7 +139,7 @@ public final class Script implements Iterator<Script.Step> {
                 text.strip(), Optional.empty(), Optional.of(run), "added to " + location + ": " + run.summary());
     }
 
-    private static Plan fitting(SqlStatement.InsertInto i, Schema target) {
+    private static Plan fitting(SqlStatement.AddTo i, Schema target) {
         Schema given = i.plan().schema();
         List<String> names = i.columns().isEmpty() ? target.names() : i.columns();
         if (names.size() != given.size()) {

@@ -27,8 +27,8 @@ public sealed interface SqlStatement {
      *
      * @param columns the columns that get them, all in their order when there are none
      */
-    record InsertInto(String dataset, List<String> columns, Plan plan) implements SqlStatement {
-        public InsertInto {
+    record AddTo(String dataset, List<String> columns, Plan plan) implements SqlStatement {
+        public AddTo {
             columns = List.copyOf(columns);
         }
     }
@@ -144,6 +144,6 @@ public sealed interface SqlStatement {
         List<String> columns = i.getColumns() == null
                 ? List.of()
                 : i.getColumns().stream().map(ExpressionResolver::name).toList();
-        return new InsertInto(FromTranslation.tableName(i.getTable()), columns, plan(i.getSelect(), context));
+        return new AddTo(FromTranslation.tableName(i.getTable()), columns, plan(i.getSelect(), context));
     }
 }
