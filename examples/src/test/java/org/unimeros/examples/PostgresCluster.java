@@ -33,8 +33,25 @@ final class PostgresCluster implements AutoCloseable {
         this.port = port;
     }
 
-    /** The folder of the server's programs, where it is installed. */
+    /** Starts a program as another user; not on the path of everyone. */
+    private static Optional<Path> runuser() {
+        return Stream.of("/usr/sbin/runuser", "/sbin/runuser", "/usr/bin/runuser")
+                .map(Path::of)
+                .filter(Files::isExecutable)
+                .findFirst();
+    }
+
+    private static boolean isRoot() {
+        return System.getProperty("user.name").equals("root");
+    }
+
+    /** The folder of the server's programs, where it is installed and can be started. */
     static Optional<Path> installed() throws IOException {
+        if (isRoot()
+                && (runuser().isEmpty()
+                        || !Files.readString(Path.of("/etc/passwd")).contains(USER + ":"))) {
+            return Optional.empty();
+        }
         Path versions = Path.of("/usr/lib/postgresql");
         if (!Files.isDirectory(versions)) {
             return Optional.empty();
@@ -47,7 +64,7 @@ final class PostgresCluster implements AutoCloseable {
     }
 
     static PostgresCluster start(Path programs) throws IOException, InterruptedException {
-        boolean asRoot = System.getProperty("user.name").equals("root");
+        boolean asRoot = isRoot();
         Path folder = Files.createTempDirectory("pg");
         int port;
         try (ServerSocket free = new ServerSocket(0, 1, InetAddress.getLoopbackAddress())) {
@@ -74,7 +91,7 @@ final class PostgresCluster implements AutoCloseable {
     private void server(String program, String... arguments) throws IOException, InterruptedException {
         List<String> command = new ArrayList<>();
         if (asRoot) {
-            command.addAll(List.of("runuser", "-u", USER, "--"));
+            command.addAll(List.of(runuser().orElseThrow().toString(), "-u", USER, "--"));
         }
         command.add(programs.resolve(program).toString());
         command.addAll(List.of(arguments));

@@ -44,6 +44,10 @@ public record Aggregate(
         STDDEV_SAMP,
         /** The value of the only row, null included; more than one row is an error. */
         ONLY,
+        /** About how many different values there are. */
+        APPROX_COUNT_DISTINCT,
+        /** About which number lies at a fraction of all. */
+        APPROX_PERCENTILE,
         /** The value at a fraction of the order, between two values where it falls between them. */
         PERCENTILE_CONT(true),
         /** The first value in order that is not below a fraction of all. */

@@ -187,6 +187,18 @@ public final class Aggregates {
                 "As many values as asked for, most frequent first, as text: value (times), …; null without any.",
                 "select top_values(x, 1) from (values ('a'), ('b'), ('b')) t(x)",
                 "b (2)");
+        add(
+                map,
+                "approx_count_distinct(value)",
+                "About how many different values there are, in little memory; exact up to 256, then within about 5 %.",
+                "select approx_count_distinct(x) from (values (1), (1), (2), (null)) t(x)",
+                "2");
+        add(
+                map,
+                "approx_percentile(number, fraction)",
+                "About which number lies at a fraction (0 to 1) of all, within half a per cent; null without any.",
+                "select round(approx_percentile(x, 0.5)) from (values (1), (100), (200)) t(x)",
+                "100.0");
         return map;
     }
 
@@ -215,6 +227,9 @@ public final class Aggregates {
             case "first_by" -> extremeRow(call, false);
             case "last_by" -> extremeRow(call, true);
             case "top_values" -> topValues(call);
+            case "approx_count_distinct" ->
+                new Aggregate(Kind.APPROX_COUNT_DISTINCT, limited(argument(call, name, 0, 1), call), DataType.LONG);
+            case "approx_percentile" -> approxPercentile(call);
             default -> simple(call, name);
         };
     }
@@ -276,6 +291,19 @@ public final class Aggregates {
         Kind kind = interpolates ? Kind.PERCENTILE_CONT : Kind.PERCENTILE_DISC;
         return new Aggregate(
                 kind, List.of(value), List.of(key.with(value)), List.of(fraction), call.distinct, value.type());
+    }
+
+    private static Aggregate approxPercentile(Call call) {
+        String name = "approx_percentile";
+        Expression value = limited(number(argument(call, name, 0, 2), name), call);
+        double fraction = fraction(argument(call, name, 1, 2), name);
+        return new Aggregate(
+                Kind.APPROX_PERCENTILE,
+                List.of(Types.coerce(value, DataType.DOUBLE)),
+                List.of(),
+                List.of(fraction),
+                false,
+                DataType.DOUBLE);
     }
 
     private static double fraction(Expression e, String name) {

@@ -28,6 +28,7 @@ abstract class Accumulator {
             case MIN, MAX -> List.of(type);
             case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> Spread.PARTIAL_TYPES;
             case ONLY -> List.of(type, DataType.LONG);
+            case APPROX_COUNT_DISTINCT, APPROX_PERCENTILE -> List.of(DataType.TEXT);
             default -> throw new IllegalArgumentException("no partial summary of " + aggregate);
         };
     }
@@ -46,6 +47,9 @@ abstract class Accumulator {
             case MAX -> Extreme.of(type, true);
             case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Spread(aggregate.kind());
             case ONLY -> new Only(Extreme.of(type, false));
+            case APPROX_COUNT_DISTINCT -> new Sketched.Distinct();
+            case APPROX_PERCENTILE ->
+                new Sketched.Quantile((Double) aggregate.parameters().get(0));
             default -> throw new IllegalArgumentException("no accumulator for " + aggregate);
         };
     }

@@ -219,7 +219,7 @@ public final class RowModel {
                 values.stream().map(Object::toString).collect(Collectors.joining((String)
                         a.parameters().get(0)));
             case FIRST -> value(a.arguments().get(1), sorted.get(0));
-            case TOP_VALUES -> throw new Missing(a);
+            case TOP_VALUES, APPROX_COUNT_DISTINCT, APPROX_PERCENTILE -> throw new Missing(a);
         };
     }
 

@@ -76,4 +76,39 @@ class AccumulatorTest {
             assertTrue(result.isNull(0), name);
         }
     }
+
+    @Test
+    void sketchesAreNearAndDoNotDependOnHowRowsAreDivided() {
+        for (int n : new int[] {0, 1, 200, 257, 5_000, 300_000}) {
+            DistinctSketch whole = new DistinctSketch();
+            DistinctSketch[] parts = {new DistinctSketch(), new DistinctSketch(), new DistinctSketch()};
+            QuantileSketch values = new QuantileSketch();
+            QuantileSketch[] valueParts = {new QuantileSketch(), new QuantileSketch(), new QuantileSketch()};
+            long[] hash = new long[1];
+            for (int i = 0; i < 2 * n; i++) {
+                Hashing.rows(new Column[] {new LongColumn(new long[] {i % Math.max(1, n)}, null)}, 1, hash);
+                whole.add(hash[0]);
+                parts[i % 3].add(hash[0]);
+                values.add(i - n, 1);
+                valueParts[i % 3].add(i - n, 1);
+            }
+            DistinctSketch merged = new DistinctSketch();
+            QuantileSketch mergedValues = new QuantileSketch();
+            for (int p = 2; p >= 0; p--) {
+                byte[] bytes = parts[p].write();
+                merged.addAll(DistinctSketch.read(bytes, 0, bytes.length));
+                byte[] valueBytes = valueParts[p].write();
+                mergedValues.addAll(QuantileSketch.read(valueBytes, 0, valueBytes.length));
+            }
+            assertEquals(whole.estimate(), merged.estimate(), n + " values");
+            assertEquals(n, whole.estimate(), n <= 256 ? 0 : 0.05 * n);
+            if (n > 0) {
+                for (double fraction : new double[] {0, 0.25, 0.5, 0.9, 1}) {
+                    double exact = Math.max(1, Math.ceil(fraction * 2 * n)) - 1 - n;
+                    assertEquals(exact, values.at(fraction), Math.abs(exact) * 0.0051);
+                    assertEquals(values.at(fraction), mergedValues.at(fraction));
+                }
+            }
+        }
+    }
 }
