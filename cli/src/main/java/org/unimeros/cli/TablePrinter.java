@@ -21,38 +21,42 @@ final class TablePrinter {
 
     private TablePrinter() {}
 
-    /** Columns under their names, numbers to the right; cells are cut where the screen is too narrow. */
+    /**
+     * Columns under their names, numbers to the right; cells are cut where the screen is too narrow. The rows are gone
+     * through twice, since all of them as text can be more than fits into memory.
+     */
     static void aligned(Table table, PrintWriter out, Terminal terminal) {
         Schema schema = table.schema();
-        List<List<String>> cells = new ArrayList<>();
-        cells.add(schema.names());
-        for (Table.Row row : table.rows()) {
-            List<String> line = new ArrayList<>();
-            for (int c = 0; c < schema.size(); c++) {
-                Object value = row.get(c);
-                line.add(value == null ? "null" : visible(Values.text(value)));
-            }
-            cells.add(line);
-        }
-        int[] widths = widths(cells, schema.size(), terminal);
-        print(cells.get(0), widths, schema, out);
+        int[] widths = widths(table, terminal);
+        print(schema.names(), widths, schema, out);
         StringBuilder rule = new StringBuilder();
         for (int width : widths) {
             rule.append(rule.isEmpty() ? "" : GAP).append("-".repeat(width));
         }
         out.println(rule);
-        cells.subList(1, cells.size()).forEach(line -> print(line, widths, schema, out));
+        table.rows().forEach(row -> print(cells(row, schema), widths, schema, out));
+    }
+
+    private static List<String> cells(Table.Row row, Schema schema) {
+        List<String> cells = new ArrayList<>();
+        for (int c = 0; c < schema.size(); c++) {
+            Object value = row.get(c);
+            cells.add(value == null ? "null" : visible(Values.text(value)));
+        }
+        return cells;
     }
 
     private static String visible(String text) {
         return text.replace("\n", "\\n").replace("\t", "\\t").replace("\r", "\\r");
     }
 
-    private static int[] widths(List<List<String>> cells, int columns, Terminal terminal) {
-        int[] widths = new int[columns];
-        for (List<String> line : cells) {
-            for (int c = 0; c < columns; c++) {
-                widths[c] = Math.max(widths[c], length(line.get(c)));
+    private static int[] widths(Table table, Terminal terminal) {
+        Schema schema = table.schema();
+        int[] widths = schema.names().stream().mapToInt(TablePrinter::length).toArray();
+        for (Table.Row row : table.rows()) {
+            List<String> cells = cells(row, schema);
+            for (int c = 0; c < widths.length; c++) {
+                widths[c] = Math.max(widths[c], length(cells.get(c)));
             }
         }
         if (terminal.outIsTerminal()) {
