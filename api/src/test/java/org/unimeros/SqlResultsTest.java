@@ -116,6 +116,50 @@ class SqlResultsTest {
                 "select greatest(1, 2), least('a', 'b'), abs(-2.5), round(2.567, 1) => 2 | a | 2.5 | 2.6",
                 "select timestamp '2031-03-01 10:00:00' + interval '90' minute, date '2031-03-31' - interval '1' month => 2031-03-01 11:30:00 | 2031-02-28",
                 "select \"parcel_id\" from \"parcels\" where \"PARCEL_ID\" = 1 -- a remark => 1",
+                "select p.parcel_id from parcels p right join shippers s on p.shipper_id = s.shipper_id and s.tier = 'gold' =>  /  / 1 / 2 / 5",
+                "select count(*), count(p.parcel_id), count(s.name) from parcels p full join shippers s on p.shipper_id = s.shipper_id => 7 | 6 | 6",
+                "select parcel_id from parcels where shipper_id in (select shipper_id from shippers where tier = 'gold') => 1 / 2 / 5",
+                "select parcel_id from parcels where shipper_id not in (select shipper_id from shippers) => 6",
+                "select parcel_id from parcels where service not in (select service from parcels where parcel_id = 3) => ",
+                "select name from shippers s where not exists (select 1 from parcels p where p.shipper_id = s.shipper_id) => Noten Torfmoor",
+                "select name, (select count(*) from parcels p where p.shipper_id = s.shipper_id) n from shippers s => Garne & Söhne, Altmühle | 2 / Lampen Lindental | 2 / Noten Torfmoor | 0 / Tee Nordkamp | 1",
+                "select parcel_id from parcels p where weight_g = (select max(weight_g) from parcels q where q.shipper_id = p.shipper_id) => 2 / 3 / 5 / 6",
+                "select parcel_id, exists (select 1 from shippers s where s.shipper_id = p.shipper_id) from parcels p => 1 | true / 2 | true / 3 | true / 4 | true / 5 | true / 6 | false",
+                "select parcel_id from parcels where weight_g > all (select weight_g from parcels where service = 'express' and weight_g is not null) => 2 / 3 / 5 / 6",
+                "select parcel_id, row_number() over (order by parcel_id desc) from parcels => 6 | 1 / 5 | 2 / 4 | 3 / 3 | 4 / 2 | 5 / 1 | 6",
+                "select parcel_id, rank() over (order by posted_on), dense_rank() over (order by posted_on) from parcels => 1 | 1 | 1 / 2 | 1 | 1 / 3 | 3 | 2 / 4 | 3 | 2 / 5 | 5 | 3 / 6 | 6 | 4",
+                "select parcel_id, sum(weight_g) over (partition by posted_on) from parcels => 1 | 2000 / 2 | 2000 / 3 | 2500 / 4 | 2500 / 5 | 12000 / 6 | 700",
+                "select parcel_id, sum(weight_g) over (order by parcel_id rows between 1 preceding and current row) from parcels => 1 | 500 / 2 | 2000 / 3 | 4000 / 4 | 2500 / 5 | 12000 / 6 | 12700",
+                "select parcel_id, lag(weight_g, 1, -1) over (order by parcel_id), lead(weight_g) over (order by parcel_id) from parcels => 1 | -1 | 1500 / 2 | 500 | 2500 / 3 | 1500 | / 4 | 2500 | 12000 / 5 |  | 700 / 6 | 12000 |",
+                "select parcel_id, ntile(2) over (order by parcel_id), first_value(parcel_id) over (partition by shipper_id order by parcel_id) from parcels => 1 | 1 | 1 / 2 | 1 | 1 / 3 | 1 | 3 / 4 | 2 | 3 / 5 | 2 | 5 / 6 | 2 | 6",
+                "select service, count(*), sum(count(*)) over () from parcels group by service => evening | 1 | 6 / express | 2 | 6 / standard | 2 | 6 / | 1 | 6",
+                "select parcel_id, count(*) over (order by posted_on range between interval '1' day preceding and current row) from parcels => 1 | 2 / 2 | 2 / 3 | 4 / 4 | 4 / 5 | 3 / 6 | 1",
+                "select service, posted_on, count(*) from parcels where parcel_id < 4 group by rollup (service, posted_on) => express |  | 1 / express | 2031-03-01 | 1 / standard |  | 1 / standard | 2031-03-01 | 1 / |  | 1 / |  | 3 / | 2031-03-02 | 1",
+                "select service, tier, count(*) from parcels join shippers using (shipper_id) group by grouping sets ((service), (tier), ()) => express |  | 2 / standard |  | 2 / |  | 1 / |  | 5 / | basic | 2 / | gold | 3",
+                "select service, grouping(service), count(*) from parcels group by cube (service) => evening | 0 | 1 / express | 0 | 2 / standard | 0 | 2 / | 0 | 1 / | 1 | 6",
+                "select count(distinct service), count(distinct shipper_id), count(*) from parcels => 3 | 4 | 6",
+                "select service, count(distinct shipper_id), sum(weight_g) from parcels group by service => evening | 1 | 700 / express | 2 | 500 / standard | 2 | 13500 / | 1 | 2500",
+                "select percentile_cont(0.5) within group (order by weight_g), percentile_disc(0.5) within group (order by weight_g) from parcels => 1500.0 | 1500",
+                "select string_agg(service, '+' order by parcel_id), mode() within group (order by service) from parcels => express+standard+express+standard+evening | express",
+                "select service, first_by(parcel_id, weight_g), last_by(parcel_id, weight_g) from parcels group by service => evening | 6 | 6 / express | 1 | 1 / standard | 2 | 5 / | 3 | 3",
+                "select var_pop(weight_g), round(stddev_samp(weight_g), 6) from parcels where parcel_id < 4 => 666666.6666666666 | 1000.0",
+                "select median(weight_g), top_values(service, 2) from parcels => 1500.0 | express (2), standard (2)",
+                "select shipper_id from parcels intersect select shipper_id from shippers => 10 / 20 / 30",
+                "select shipper_id from shippers except select shipper_id from parcels => 40",
+                "select service from parcels except all select service from parcels where parcel_id in (1, 3) => evening / express / standard / standard",
+                "select x, y from (values (1, 'a'), (2, null)) t(x, y) => 1 | a / 2 |",
+                "select * from parcels natural join shippers where parcel_id = 1 => 10 | 1 | express | 500 | 2031-03-01 | 4.5 | Lampen Lindental | gold",
+                "select shipper_id, s.name from parcels full join shippers s using (shipper_id) where parcel_id is null or s.name is null => 40 | Noten Torfmoor / 99 |",
+                "select d.x, l.parcel_id from (values (10), (20)) d(x) cross join lateral (select parcel_id from parcels p where p.shipper_id = d.x order by parcel_id desc limit 1) l => 10 | 2 / 20 | 4",
+                "select left(name, 3), right(name, 4), lpad('7', 3, '0'), initcap('AB cd'), split_part('a-b', '-', 2) from shippers where shipper_id = 10 => Lam | ntal | 007 | Ab Cd | b",
+                "select regexp_replace(name, '[aeiou]', '', 'g') from shippers where shipper_id = 40 => Ntn Trfmr",
+                "select to_char(posted_on, 'DD.MM.YY'), last_day(posted_on), date_diff('week', date '2031-03-01', posted_on) from parcels where parcel_id = 6 => 15.03.31 | 2031-03-31 | 2",
+                "select power(2, 3), sign(-2), trunc(-2.7), log10(100), div(7, 2), greatest(1, 3, 2), least(4, 2) => 8.0 | -1 | -2 | 2.0 | 3 | 3 | 2",
+                "select 'a_b' like 'a!_b' escape '!', 'axb' like 'a!_b' escape '!', 'AB' ilike 'a%', null is not distinct from null => true | false | true | true",
+                "select weight_g, case when weight_g is distinct from 500 then 'other' else 'same' end from parcels where parcel_id in (1, 4) => 500 | same / | other",
+                "select (1, 2) = (1, 2), (1, 2) in ((3, 4), (1, 2)), (1, null) = (2, null) => true | true | false",
+                "with t(a, b) as (select parcel_id, weight_g from parcels), u as (select max(b) m from t) select a from t, u where b = m => 5",
+                "select parcel_id from parcels order by parcel_id offset 4 fetch first 1 rows only => 5",
             })
     void aQueryGivesItsAnswer(String sql, String expected) {
         Table table = engine.sql(sql).fetch();
@@ -128,7 +172,11 @@ class SqlResultsTest {
             }
         }
         rows.replaceAll(r -> r.replaceAll(" *\\| *", " | ").strip());
-        if (!sql.contains("order by")) {
+        // An order inside of parentheses is none of the result.
+        String outside = sql.replaceAll("\\([^()]*\\)", "")
+                .replaceAll("\\([^()]*\\)", "")
+                .replaceAll("\\([^()]*\\)", "");
+        if (!outside.contains("order by")) {
             Collections.sort(rows);
             Collections.sort(wanted);
         }

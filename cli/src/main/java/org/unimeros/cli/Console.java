@@ -2,6 +2,8 @@ package org.unimeros.cli;
 
 import java.io.PrintWriter;
 import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 
 /** Where a command writes to, and what it knows of the screen and the environment. */
 final class Console {
@@ -11,6 +13,7 @@ final class Console {
     private final Terminal terminal;
     private final Map<String, String> environment;
     private final Progress progress;
+    private final Set<String> warned = ConcurrentHashMap.newKeySet();
 
     Console(PrintWriter out, PrintWriter err, Terminal terminal, Map<String, String> environment) {
         this.out = out;
@@ -36,8 +39,11 @@ final class Console {
         note("unimeros: " + message);
     }
 
+    /** A warning, once however often it is given. */
     void warning(String message) {
-        note("warning: " + message);
+        if (warned.add(message)) {
+            note("warning: " + message);
+        }
     }
 
     Terminal terminal() {

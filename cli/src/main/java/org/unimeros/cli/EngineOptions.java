@@ -7,6 +7,7 @@ import java.util.Map;
 import org.unimeros.Engine;
 import org.unimeros.Settings;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.run.RunEvent;
 import picocli.CommandLine.Option;
 
 /** What every command that works with datasets takes. */
@@ -76,6 +77,11 @@ final class EngineOptions {
         }
         Engine engine = data == null ? Engine.local(settings) : Engine.local(settings, data);
         engine.watch(console.progress());
+        engine.watch(event -> {
+            if (event instanceof RunEvent.Warning warning) {
+                console.warning(warning.message());
+            }
+        });
         Interrupts.cancelOnExit(engine);
         return engine;
     }

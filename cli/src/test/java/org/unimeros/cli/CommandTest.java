@@ -268,4 +268,119 @@ class CommandTest {
         assertTrue(seen.err().contains("stage ") && seen.err().contains(" tasks"), seen.err());
         assertTrue(seen.err().contains("record: "), seen.err());
     }
+
+    @Test
+    void scriptsMakeViewsAndDatasetsAndTakeParameters() throws IOException {
+        Path script = root.resolve("job.sql");
+        String folder = root.resolve("made-by-script").toString();
+        Files.writeString(script, """
+                create view heavy as select parcel_id, weight_g from parcels where weight_g > :least;
+                create table '%s' as select * from heavy;
+                insert into '%s' select 1, 2;
+                select count(*) as n, min(weight_g) as least from '%s'
+                """.formatted(folder, folder, folder));
+        Result done =
+                run("query", "--data", demo.toString(), "-f", script.toString(), "--param", "least=20000", "--csv");
+        assertEquals(ExitCode.DONE, done.code(), done.err());
+        assertTrue(done.out().startsWith("n,least\n"), done.out());
+        assertTrue(done.out().endsWith(",2\n"), done.out());
+        assertTrue(done.err().contains("view heavy (") && done.err().contains("added to " + folder), done.err());
+        Result missing = run("query", "--data", demo.toString(), "select * from parcels where weight_g > :least");
+        assertEquals(ExitCode.USER_MISTAKE, missing.code());
+        assertTrue(missing.err().contains("--param least="), missing.err());
+        Result both = run("query", "--data", demo.toString(), "select 1; select 2", "--to", folder);
+        assertEquals(ExitCode.USER_MISTAKE, both.code());
+        assertTrue(both.err().contains("--to takes one query"), both.err());
+    }
+
+    @Test
+    void theSameRowsWithLittleMemoryAndNothingIsLeftInTheScratchFolder() throws IOException {
+        Path scratch = root.resolve("scratch");
+        String query = "select a.parcel_id, a.kind, count(*) as n, max(b.at_millis) as latest"
+                + " from scans a join scans b on a.parcel_id = b.parcel_id group by a.parcel_id, a.kind"
+                + " order by a.parcel_id, a.kind";
+        String[] common = {"query", "--data", demo.toString(), query, "--csv", "--on-bad-record", "skip"};
+        Result ample = run(common);
+        String[] little = Arrays.copyOf(common, common.length + 4);
+        little[common.length] = "--set";
+        little[common.length + 1] = "memory.budget=64MB";
+        little[common.length + 2] = "--set";
+        little[common.length + 3] = "memory.scratch=" + scratch;
+        Result spilled = run(little);
+        assertEquals(ExitCode.DONE, spilled.code(), spilled.err());
+        assertEquals(ample.out(), spilled.out());
+        assertTrue(!Files.exists(scratch) || isEmpty(scratch));
+        Result small = run("query", "select 1", "--set", "memory.budget=1MB");
+        assertEquals(ExitCode.USER_MISTAKE, small.code());
+        assertTrue(small.err().contains("0, or a size of at least 64MB"), small.err());
+    }
+
+    private static boolean isEmpty(Path folder) throws IOException {
+        try (Stream<Path> files = Files.list(folder)) {
+            return files.findAny().isEmpty();
+        }
+    }
+
+    @Test
+    void aJoinThatExplodesIsWarnedOfOrRefused() {
+        String query = "select count(*) as n from scans a join scans b on a.kind = b.kind";
+        Result warned = run(
+                "query",
+                "--data",
+                demo.toString(),
+                query,
+                "--on-bad-record",
+                "skip",
+                "--set",
+                "join.pairs-limit=100000",
+                "--set",
+                "join.copy-limit=1kB");
+        assertEquals(ExitCode.DONE, warned.code(), warned.err());
+        assertTrue(warned.err().contains("is expected to make at least"), warned.err());
+        assertTrue(warned.err().contains("'delivery' ("), warned.err());
+        Result refused = run(
+                "query",
+                "--data",
+                demo.toString(),
+                query,
+                "--on-bad-record",
+                "skip",
+                "--set",
+                "join.pairs-limit=100000",
+                "--set",
+                "join.over-limit=fail");
+        assertEquals(ExitCode.BAD_DATA, refused.code());
+        assertTrue(refused.err().contains("makes more than 100,000 rows"), refused.err());
+        assertEquals(1, refused.err().lines().count(), refused.err());
+    }
+
+    @Test
+    void aFunctionIsShownWithItsExample() {
+        String shown = run("functions", "rank").out();
+        assertTrue(shown.startsWith("rank() over (…)\n  One more than the number of rows before it"), shown);
+        assertTrue(shown.contains("example: select rank() over (order by x)"), shown);
+        assertTrue(shown.contains("gives:   1 / 2 / 2 / 4"), shown);
+        assertTrue(run("functions").out().contains("Aggregates; each can have filter (where …)"));
+        assertTrue(run("functions", "rnak").err().contains("did you mean rank?"));
+    }
+
+    @Test
+    void explainSaysWhyInputsAreInTheirOrder() {
+        Result shown = run(
+                "explain",
+                "--data",
+                demo.toString(),
+                "select count(*) from depots d, shippers s, parcels p, scans c where c.parcel_id = p.parcel_id"
+                        + " and p.shipper_id = s.shipper_id and c.depot_id = d.depot_id");
+        assertTrue(shown.out().contains("inputs in the order scans, "), shown.out());
+        assertFalse(shown.out().contains("no equal keys"), shown.out());
+        Result written = run(
+                "explain",
+                "--data",
+                demo.toString(),
+                "--set",
+                "join.order=written",
+                "select count(*) from depots d, shippers s, parcels p where p.shipper_id = s.shipper_id");
+        assertFalse(written.out().contains("inputs in the order"), written.out());
+    }
 }

@@ -7,7 +7,9 @@ import java.util.Deque;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Queue;
 import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -56,6 +58,9 @@ public final class LocalRunner {
     private final Workspace workspace;
     private final TaskRunner tasks;
     private final BlockingQueue<Report> reports = new LinkedBlockingQueue<>();
+    /** What tasks warn of while they run; told before anything else. */
+    private final Queue<String> warnings = new ConcurrentLinkedQueue<>();
+
     private final Map<AttemptId, AtomicBoolean> stopped = new HashMap<>();
     private final Deque<Integer> freeSlots = new ArrayDeque<>();
     private final List<Thread> threads = new CopyOnWriteArrayList<>();
@@ -66,6 +71,9 @@ public final class LocalRunner {
     /** What an attempt or the caller tells the driving thread. */
     private record Report(
             Event event, int slot, TaskRunner.Done done, RuntimeException failure, BadRecordLog.AttemptLog log) {}
+
+    /** Only wakes the driving thread. */
+    private static final Report WARNED = new Report(null, -1, null, null, null);
 
     public LocalRunner(
             PhysicalPlan plan,
@@ -81,7 +89,10 @@ public final class LocalRunner {
         this.clock = clock;
         this.badRecords = new BadRecordLog(settings, keeper);
         this.workspace = new Workspace(scratch, settings.memoryBytes(), settings.slots());
-        this.tasks = new TaskRunner(plan, settings, workspace, nanoClock);
+        this.tasks = new TaskRunner(plan, settings, workspace, nanoClock, warning -> {
+            warnings.add(warning);
+            reports.add(WARNED);
+        });
         List<StageSpec> specs = plan.stages().stream()
                 .map(s -> new StageSpec(s.id(), s.dependencies(), s.rowsWanted()))
                 .toList();
@@ -112,6 +123,10 @@ public final class LocalRunner {
             carryOut(scheduler.handle(new Event.WorkerJoined(WORKER, settings.slots())), pool);
             while (!scheduler.isEnded()) {
                 Report report = reports.take();
+                tellWarnings();
+                if (report == WARNED) {
+                    continue;
+                }
                 note(report);
                 carryOut(scheduler.handle(report.event), pool);
             }
@@ -159,6 +174,12 @@ public final class LocalRunner {
         }
     }
 
+    private void tellWarnings() {
+        for (String warning = warnings.poll(); warning != null; warning = warnings.poll()) {
+            listener.happened(new RunEvent.Warning(clock.millis(), warning));
+        }
+    }
+
     private void note(Report report) {
         if (report.slot >= 0) {
             freeSlots.add(report.slot);
@@ -194,13 +215,13 @@ public final class LocalRunner {
                 case Command.PrepareStage c -> {
                     int count;
                     try {
-                        count = tasks.prepare(
-                                c.stage(), w -> listener.happened(new RunEvent.Warning(clock.millis(), w)));
+                        count = tasks.prepare(c.stage());
                     } catch (UnimerosException e) {
                         notBegun = e;
                         carryOut(scheduler.handle(new Event.CancelRequested(e.getMessage())), pool);
                         return;
                     }
+                    tellWarnings();
                     listener.happened(new RunEvent.StageStarted(clock.millis(), c.stage(), count));
                     carryOut(scheduler.handle(new Event.StagePrepared(c.stage(), count)), pool);
                 }
@@ -267,6 +288,7 @@ public final class LocalRunner {
     }
 
     private RunOutcome outcome() {
+        tellWarnings();
         if (badRecords.counted() > 0) {
             listener.happened(new RunEvent.RecordsSkipped(
                     clock.millis(), badRecords.counted(), badRecords.examples(), badRecords.place()));

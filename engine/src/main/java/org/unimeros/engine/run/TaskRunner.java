@@ -49,6 +49,7 @@ final class TaskRunner {
     private final RunSettings settings;
     private final Workspace workspace;
     private final PairGuard pairs;
+    private final Consumer<String> warn;
     private final LongSupplier nanoClock;
     private final Exchange exchange = new Exchange();
     private final Map<Integer, List<Input>> inputs = new ConcurrentHashMap<>();
@@ -56,7 +57,13 @@ final class TaskRunner {
     private final Map<Integer, Long> copiedBytes = new ConcurrentHashMap<>();
     private final Map<Integer, Integer> readersLeft = new HashMap<>();
 
-    TaskRunner(PhysicalPlan plan, RunSettings settings, Workspace workspace, LongSupplier nanoClock) {
+    TaskRunner(
+            PhysicalPlan plan,
+            RunSettings settings,
+            Workspace workspace,
+            LongSupplier nanoClock,
+            Consumer<String> warn) {
+        this.warn = warn;
         this.pairs = new PairGuard(settings.pairsLimit(), settings.failsOverPairs());
         this.plan = plan;
         this.settings = settings;
@@ -68,10 +75,9 @@ final class TaskRunner {
     /**
      * Makes the tasks of a stage, whose dependencies are finished; returns their number.
      *
-     * @param warn is told what the user should know
      * @throws BadData when the stage must not begin
      */
-    int prepare(int stageId, Consumer<String> warn) {
+    int prepare(int stageId) {
         Stage stage = plan.stage(stageId);
         List<Input> tasks = new ArrayList<>();
         for (int p = 0; p < stage.pipelines().size(); p++) {
@@ -79,7 +85,7 @@ final class TaskRunner {
             if (!stage.pipelines().get(p).when().stream().allMatch(this::holds)) {
                 continue;
             }
-            expectPairs(stage.pipelines().get(p), warn);
+            expectPairs(stage.pipelines().get(p));
             switch (stage.pipelines().get(p).source()) {
                 case Source.Table table ->
                     table.plan().splits().forEach(split -> tasks.add(new Input(pipeline, split, null)));
@@ -93,7 +99,7 @@ final class TaskRunner {
         return tasks.size();
     }
 
-    private void expectPairs(Stage.Pipeline pipeline, Consumer<String> warn) {
+    private void expectPairs(Stage.Pipeline pipeline) {
         for (Step step : pipeline.steps()) {
             boolean bothDivided =
                     step instanceof Step.Probe probe && !probe.copied() && pipeline.source() instanceof Source.Parts;
@@ -150,7 +156,7 @@ final class TaskRunner {
                     writer,
                     workspace,
                     nanoClock,
-                    (step, count, key, most) -> pairs.add(step, count, key, most, context::warn));
+                    (step, count, key, most) -> pairs.add(step, count, key, most, warn));
             if (!chain.run(reader, cancelled)) {
                 throw new RunCancelledException("no longer needed");
             }
