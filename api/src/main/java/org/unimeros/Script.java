@@ -100,7 +100,7 @@ public final class Script implements Iterator<Script.Step> {
                 text.strip(),
                 Optional.empty(),
                 Optional.empty(),
-                "view " + v.name() + " " + v.plan().schema());
+                "view " + v.name() + " " + v.plan().schema().qualified(null));
     }
 
     private Step create(String text, SqlStatement.CreateAs c) {

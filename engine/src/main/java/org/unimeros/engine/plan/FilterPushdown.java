@@ -109,6 +109,9 @@ final class FilterPushdown {
         }
         boolean leftFilters = j.kind() == JoinKind.INNER || j.kind() == JoinKind.SEMI;
         for (Expression e : j.condition().map(Operators::conjuncts).orElse(List.of())) {
+            if (e.equals(Literal.TRUE)) {
+                continue;
+            }
             Side side = side(e, leftSize);
             if (side == Side.RIGHT && j.kind() != JoinKind.FULL) {
                 right.add(e);

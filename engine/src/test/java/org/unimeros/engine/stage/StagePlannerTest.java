@@ -176,5 +176,6 @@ class StagePlannerTest {
                 Operators.compare("=", PlanBuilder.column(cross.schema(), 0), PlanBuilder.column(cross.schema(), 2));
         String plan = stages(Rewrite.apply(PlanBuilder.where(cross, equal)), 1 << 20);
         assertTrue(plan.contains("join, copied, with stage 1 on b.id = s.id"), plan);
+        assertFalse(plan.contains("where true"), plan);
     }
 }
