@@ -186,10 +186,8 @@ final class WindowTranslation {
         BoundKind kind = preceding ? BoundKind.PRECEDING : BoundKind.FOLLOWING;
         if (unit == Unit.ROWS) {
             Expression distance = resolver.resolve(offset.getExpression());
-            if (distance instanceof Literal l
-                    && l.value() instanceof Number n
-                    && n.longValue() >= 0
-                    && !distance.type().equals(DataType.DOUBLE)) {
+            boolean isWhole = distance.type() == DataType.INT || distance.type() == DataType.LONG;
+            if (isWhole && distance instanceof Literal l && l.value() instanceof Number n && n.longValue() >= 0) {
                 return new Bound(kind, n.longValue(), Optional.empty());
             }
             throw new UserMistake("a frame in rows needs a whole number of rows, but found " + distance);

@@ -42,7 +42,7 @@ public final class DistinctAggregates {
 
     private static Plan twice(Group g, Expression value) {
         List<Named> keys = new ArrayList<>(g.keys());
-        keys.add(Named.of("distinct value", value));
+        keys.add(Named.of("each value", value));
         Group inner = new Group(g.input(), keys, List.of());
         ColumnRef reference = PlanBuilder.column(inner.schema(), g.keys().size());
         List<NamedAggregate> outer = g.aggregates().stream()
@@ -105,7 +105,7 @@ public final class DistinctAggregates {
             outputs.add(Named.of("input " + i, set < 0 ? inputs.get(i) : nothing(inputs.get(i))));
         }
         for (int i = 0; i < sets.size(); i++) {
-            outputs.add(Named.of("distinct value " + i, set == i ? sets.get(i) : nothing(sets.get(i))));
+            outputs.add(Named.of("each value " + i, set == i ? sets.get(i) : nothing(sets.get(i))));
         }
         return outputs;
     }
