@@ -79,6 +79,9 @@ final class GroupingSets {
 
     /** Groups by the keys of each set. The result has the keys, the number of the set, and the aggregates. */
     Plan group(Plan input, List<Named> keys, List<NamedAggregate> aggregates) {
+        if (sets.size() == 1 && sets.get(0).isEmpty()) {
+            return total(input, keys, aggregates);
+        }
         int width = input.schema().size();
         List<List<Named>> variants = new ArrayList<>();
         for (int s = 0; s < sets.size(); s++) {
@@ -99,23 +102,15 @@ final class GroupingSets {
             Field field = expanded.schema().field(width + k);
             by.add(new Named(PlanBuilder.column(expanded.schema(), width + k), field));
         }
-        Plan grouped = new Group(expanded, by, aggregates);
-        return sets.stream().anyMatch(BitSet::isEmpty) ? withTotal(grouped, input, keys, aggregates) : grouped;
+        return new Group(expanded, by, aggregates);
     }
 
-    /** The empty set has a row even when there is nothing to group. */
-    private Plan withTotal(Plan grouped, Plan input, List<Named> keys, List<NamedAggregate> aggregates) {
-        int empty = 0;
-        while (!sets.get(empty).isEmpty()) {
-            empty++;
-        }
-        if (sets.size() > 1) {
-            return grouped;
-        }
+    /** The only set is the empty one: one row, even when there is nothing to group. */
+    private static Plan total(Plan input, List<Named> keys, List<NamedAggregate> aggregates) {
         Plan total = new Group(input, List.of(), aggregates);
         List<Named> outputs = new ArrayList<>();
         keys.forEach(k -> outputs.add(new Named(new Literal(null, k.field().type()), k.field())));
-        outputs.add(Named.of("grouping set", new Literal(empty, DataType.INT)));
+        outputs.add(Named.of("grouping set", new Literal(0, DataType.INT)));
         outputs.addAll(PlanBuilder.columns(total.schema()));
         return PlanBuilder.select(total, outputs);
     }

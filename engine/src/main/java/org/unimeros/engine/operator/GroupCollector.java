@@ -29,6 +29,8 @@ final class GroupCollector {
 
     private static final int DIVISIONS = 16;
     private static final int DEEPEST = 5;
+    /** Offsets into text are ints. */
+    private static final long MOST_BYTES = 1L << 30;
 
     private final Evaluator evaluator;
     private final Step.WholeGroup step;
@@ -63,9 +65,6 @@ final class GroupCollector {
                     + " rows, which cannot be held together; group by more columns, or use an approximate aggregate");
         }
     }
-
-    /** Offsets into text are ints. */
-    private static final long MOST_BYTES = 1L << 30;
 
     private void divide(Batch batch) {
         divided.add(
