@@ -16,3 +16,8 @@ select count(*), sum(weight_g) from parcels where weight_g < 0 group by grouping
 select depot_id, day, count(*) from scans group by cube (depot_id, day) having count(*) > 300;
 select service, percentile_disc(0.5) within group (order by weight_g) from parcels group by rollup (service);
 select service, count(*), rank() over (order by count(*) desc) from parcels group by rollup (service);
+select service, count(*), sum(weight_g), max(coalesce(service, 'none')), count(*) filter (where weight_g is null) from parcels where weight_g < 0 group by rollup (service);
+select service, fragile, count(*), sum(coalesce(weight_g, 1)) from parcels where weight_g < 0 group by cube (service, fragile);
+select service, grouping(service), count(*) from parcels where weight_g < 0 group by grouping sets ((service), ());
+select coalesce(service, 'none') s, count(*), min(weight_g), count(distinct shipper_id) from parcels group by rollup (coalesce(service, 'none'));
+select service, sum(coalesce(weight_g, 1)), string_agg(service, ',' order by service) from parcels where parcel_id < 20 group by rollup (service);

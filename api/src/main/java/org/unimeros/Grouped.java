@@ -65,6 +65,6 @@ public final class Grouped {
             throw new UserMistake("pivot needs one aggregate and at least one value, but found " + one.size() + " and "
                     + named.size());
         }
-        return rows.apply(Pivoting.pivot(input, keys, subject, named, one.get(0).aggregate()));
+        return rows.apply(Pivoting.pivot(input, keys, subject, named, one));
     }
 }

@@ -3,6 +3,7 @@ package org.unimeros;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.function.UnaryOperator;
+import java.util.stream.Stream;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
@@ -227,7 +228,28 @@ public final class Rows {
         if (columns.length == 0) {
             throw new UserMistake("unpivot needs the columns whose values become rows");
         }
-        return then(Pivoting.unpivot(plan, nameColumn, valueColumn, List.of(columns)));
+        List<String> labels = Stream.of(columns)
+                .map(c -> schema().field(schema().resolve(c)).name())
+                .toList();
+        return then(Pivoting.unpivot(plan, nameColumn, valueColumn, List.of(columns), labels, false));
+    }
+
+    /**
+     * A row for each element of a list, with all columns and behind them that of the element, or those of its fields where
+     * it is a struct. Rows whose list is empty or null are left out.
+     *
+     * @param list a column, or an expression, that is a list
+     * @param as the name of the new column, and a qualifier for those of a struct
+     */
+    public Rows unnest(String list, String as) {
+        Expression value = SqlExpressions.expression(list, schema());
+        return then(PlanBuilder.unnest(plan, value, as, List.of(), false, false));
+    }
+
+    /** The same, but rows without elements stay, with nulls for the new columns. */
+    public Rows unnestKeeping(String list, String as) {
+        Expression value = SqlExpressions.expression(list, schema());
+        return then(PlanBuilder.unnest(plan, value, as, List.of(), false, true));
     }
 
     /** Every different row once. */

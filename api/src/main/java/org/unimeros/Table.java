@@ -4,13 +4,18 @@ import java.lang.ref.Cleaner;
 import java.math.BigDecimal;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalTime;
 import java.util.AbstractList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Map;
+import java.util.OptionalInt;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Bytes;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.spill.Chunk;
 
@@ -106,14 +111,35 @@ public final class Table {
             this.row = row;
         }
 
-        /** Boolean, Integer, Long, Double, BigDecimal, String, LocalDate or Instant, after the type; or null. */
+        /** The value as {@link Values#get} gives it after the type, or null. */
         public Object get(int column) {
             Field field = schema.field(column);
             return Values.get(batch.column(column), row, field.type());
         }
 
+        /** The value of a column, or of a field inside it: {@code device.battery}. */
         public Object get(String column) {
+            for (int dot = column.indexOf('.'); dot > 0; dot = column.indexOf('.', dot + 1)) {
+                OptionalInt whole = schema.find(column.substring(0, dot));
+                if (schema.find(column).isEmpty() && whole.isPresent()) {
+                    return inside(get(whole.getAsInt()), column.substring(dot + 1), column);
+                }
+            }
             return get(schema.resolve(column));
+        }
+
+        private Object inside(Object struct, String path, String column) {
+            Object value = struct;
+            for (String field : path.split("\\.")) {
+                if (value == null) {
+                    return null;
+                }
+                if (!(value instanceof Map<?, ?> fields) || !fields.containsKey(field)) {
+                    throw new UserMistake("unknown column " + column);
+                }
+                value = fields.get(field);
+            }
+            return value;
         }
 
         public boolean isNull(String column) {
@@ -150,6 +176,24 @@ public final class Table {
 
         public BigDecimal decimal(String column) {
             return (BigDecimal) get(column);
+        }
+
+        public LocalTime time(String column) {
+            return (LocalTime) get(column);
+        }
+
+        public Bytes bytes(String column) {
+            return (Bytes) get(column);
+        }
+
+        /** The elements of a list, nulls among them; null for a null list. */
+        public List<?> list(String column) {
+            return (List<?>) get(column);
+        }
+
+        /** The fields of a struct, in their order; null for a null struct. */
+        public Map<?, ?> struct(String column) {
+            return (Map<?, ?>) get(column);
         }
 
         private Object present(String column) {

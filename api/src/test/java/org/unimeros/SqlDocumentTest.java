@@ -30,7 +30,9 @@ class SqlDocumentTest {
         List<String> wrong = new ArrayList<>();
         int lines = 0;
         try (Engine engine = Engine.local(Settings.defaults().with("runs.folder", ""), root)) {
-            for (String line : Files.readAllLines(Path.of("../docs/SQL.md"))) {
+            String document = Files.readString(Path.of("../docs/SQL.md"));
+            for (String line :
+                    document.substring(document.indexOf("## What there is not")).split("\n")) {
                 Matcher m = LINE.matcher(line);
                 if (m.matches()) {
                     lines++;

@@ -5,10 +5,10 @@ import com.fasterxml.jackson.core.JsonGenerator;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.io.StringWriter;
-import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
 import org.unimeros.Table;
+import org.unimeros.engine.data.JsonText;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
 
@@ -138,7 +138,7 @@ final class TablePrinter {
                         generator.writeStartObject();
                         for (int c = 0; c < schema.size(); c++) {
                             generator.writeFieldName(schema.field(c).name());
-                            jsonValue(generator, row.get(c));
+                            JsonText.write(row.get(c), generator);
                         }
                         generator.writeEndObject();
                     })
@@ -159,26 +159,5 @@ final class TablePrinter {
             throw new IllegalStateException("writing to memory failed", e);
         }
         return text.toString();
-    }
-
-    private static void jsonValue(JsonGenerator generator, Object value) throws IOException {
-        switch (value) {
-            case null -> generator.writeNull();
-            case Integer i -> generator.writeNumber(i);
-            case Long l -> generator.writeNumber(l);
-            case BigDecimal d -> generator.writeNumber(d);
-            case Boolean b -> generator.writeBoolean(b);
-            case Double d -> jsonNumber(generator, d);
-            default -> generator.writeString(Values.text(value));
-        }
-    }
-
-    /** JSON has no NaN and no infinities. */
-    private static void jsonNumber(JsonGenerator generator, double value) throws IOException {
-        if (Double.isFinite(value)) {
-            generator.writeNumber(value);
-        } else {
-            generator.writeString(Double.toString(value));
-        }
     }
 }

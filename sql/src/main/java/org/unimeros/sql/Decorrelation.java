@@ -100,6 +100,7 @@ record Decorrelation(Plan plan, List<Expression> correlations) {
                         || w.functions().stream()
                                 .flatMap(f -> f.function().expressions().stream())
                                 .anyMatch(Expressions::hasOuter);
+            case Plan.Unnest u -> Expressions.hasOuter(u.list());
             case Plan.Expand e ->
                 e.variants().stream()
                         .flatMap(List::stream)

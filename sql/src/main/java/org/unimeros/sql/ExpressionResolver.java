@@ -2,12 +2,15 @@ package org.unimeros.sql;
 
 import java.math.BigDecimal;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import net.sf.jsqlparser.expression.AnalyticExpression;
 import net.sf.jsqlparser.expression.AnyComparisonExpression;
 import net.sf.jsqlparser.expression.AnyType;
+import net.sf.jsqlparser.expression.ArrayConstructor;
+import net.sf.jsqlparser.expression.ArrayExpression;
 import net.sf.jsqlparser.expression.BinaryExpression;
 import net.sf.jsqlparser.expression.BooleanValue;
 import net.sf.jsqlparser.expression.CaseExpression;
@@ -17,13 +20,18 @@ import net.sf.jsqlparser.expression.DateUnitExpression;
 import net.sf.jsqlparser.expression.DoubleValue;
 import net.sf.jsqlparser.expression.ExtractExpression;
 import net.sf.jsqlparser.expression.Function;
+import net.sf.jsqlparser.expression.HexValue;
 import net.sf.jsqlparser.expression.IntervalExpression;
 import net.sf.jsqlparser.expression.JdbcNamedParameter;
+import net.sf.jsqlparser.expression.JsonFunction;
 import net.sf.jsqlparser.expression.LongValue;
 import net.sf.jsqlparser.expression.NotExpression;
 import net.sf.jsqlparser.expression.NullValue;
+import net.sf.jsqlparser.expression.RowGetExpression;
 import net.sf.jsqlparser.expression.SignedExpression;
 import net.sf.jsqlparser.expression.StringValue;
+import net.sf.jsqlparser.expression.StructType;
+import net.sf.jsqlparser.expression.TimezoneExpression;
 import net.sf.jsqlparser.expression.TrimFunction;
 import net.sf.jsqlparser.expression.WhenClause;
 import net.sf.jsqlparser.expression.operators.arithmetic.Addition;
@@ -47,6 +55,7 @@ import net.sf.jsqlparser.expression.operators.relational.RegExpMatchOperator;
 import net.sf.jsqlparser.expression.operators.relational.SimilarToExpression;
 import net.sf.jsqlparser.schema.Column;
 import net.sf.jsqlparser.statement.select.Select;
+import org.unimeros.engine.data.Bytes;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.error.UserMistake;
@@ -68,6 +77,7 @@ final class ExpressionResolver {
     private final QueryContext context;
     private final SqlText text;
     private final Scope scope;
+    private final NestedTranslation nested = new NestedTranslation(this);
 
     ExpressionResolver(QueryContext context, Scope scope) {
         this.context = context;
@@ -113,7 +123,13 @@ final class ExpressionResolver {
 
     private Expression meaning(net.sf.jsqlparser.expression.Expression node) {
         return switch (node) {
-            case Column c -> scope.column(name(c));
+            case Column c -> nested.column(c);
+            case RowGetExpression e -> nested.field(e);
+            case ArrayExpression e -> nested.element(e);
+            case ArrayConstructor a -> nested.list(a);
+            case StructType s -> nested.struct(s);
+            case JsonFunction j -> nested.json(j);
+            case TimezoneExpression z -> zone(z);
             case DateUnitExpression c -> scope.column(c.getType().toString().toLowerCase(Locale.ROOT));
             case AndExpression e -> Operators.and(both(e));
             case OrExpression e -> Operators.or(both(e));
@@ -125,7 +141,7 @@ final class ExpressionResolver {
             case Multiplication e -> Operators.arithmetic("*", left(e), right(e));
             case Division e -> Operators.arithmetic("/", left(e), right(e));
             case Modulo e -> Operators.arithmetic("%", left(e), right(e));
-            case Concat e -> Functions.call("concat", both(e));
+            case Concat e -> Functions.concat(left(e), right(e));
             case SignedExpression e -> signed(e);
             case ParenthesedExpressionList<?> e -> parenthesised(e);
             case Function f -> function(f);
@@ -158,6 +174,7 @@ final class ExpressionResolver {
             case BooleanValue b -> b.getValue() ? Literal.TRUE : Literal.FALSE;
             case NullValue n -> new Literal(null, DataType.NULL);
             case DateTimeLiteralExpression d -> time(d);
+            case HexValue h -> bytes(h);
             case IntervalExpression i ->
                 throw new UserMistake(
                         "an interval can only be added to or subtracted from a date or timestamp, as in: at + " + i);
@@ -173,11 +190,19 @@ final class ExpressionResolver {
 
     /** The name of a column, without the quotes of its parts. */
     static String name(Column column) {
-        StringBuilder name = new StringBuilder();
-        for (String part : column.getFullyQualifiedName().split("\\.(?=(?:[^\"]*\"[^\"]*\")*[^\"]*$)")) {
-            name.append(name.isEmpty() ? "" : ".").append(unquoted(part));
-        }
-        return name.toString();
+        return String.join(".", nameParts(column));
+    }
+
+    /** The parts of the name of a column, without their quotes. */
+    static List<String> nameParts(Column column) {
+        String index = column.getArrayConstructor() == null
+                ? ""
+                : column.getArrayConstructor().toString();
+        String name = column.getFullyQualifiedName();
+        String bare = name.endsWith(index) ? name.substring(0, name.length() - index.length()) : name;
+        return Arrays.stream(bare.split("\\.(?=(?:[^\"]*\"[^\"]*\")*[^\"]*$)"))
+                .map(ExpressionResolver::unquoted)
+                .toList();
     }
 
     static String unquoted(String name) {
@@ -243,6 +268,9 @@ final class ExpressionResolver {
             Plan query = innerQuery(any.getSelect());
             return scope.isCollecting() ? Literal.TRUE : subqueries().quantified(comparison(e), left, query, all);
         }
+        if (e.getRightExpression() instanceof Function f && isQuantifier(f)) {
+            return ofList(e, f);
+        }
         boolean rowsOfValues = e.getLeftExpression() instanceof ParenthesedExpressionList<?> l && l.size() > 1;
         if (!rowsOfValues) {
             return Operators.compare(comparison(e), left(e), right(e));
@@ -255,6 +283,34 @@ final class ExpressionResolver {
         }
         Expression same = Subqueries.allEqual(left, right);
         return equal ? same : Operators.not(same);
+    }
+
+    private static boolean isQuantifier(Function f) {
+        boolean named = f.getName().equalsIgnoreCase("any")
+                || f.getName().equalsIgnoreCase("some")
+                || f.getName().equalsIgnoreCase("all");
+        return named && f.getParameters() != null && f.getParameters().size() == 1;
+    }
+
+    /** {@code value = any(list)}, {@code value <> all(list)}. */
+    private Expression ofList(ComparisonOperator e, Function f) {
+        boolean all = f.getName().equalsIgnoreCase("all");
+        if (!comparison(e).equals(all ? "<>" : "=")) {
+            throw unsupported(
+                    "this comparison with the elements of a list", "use = any(list), <> all(list), or unnest");
+        }
+        Expression contains = Functions.call(
+                "list_contains", List.of(resolve(f.getParameters().get(0)), left(e)));
+        return negated(all, contains);
+    }
+
+    /** {@code instant at time zone 'name'}. */
+    private Expression zone(TimezoneExpression z) {
+        Expression time = resolve(z.getLeftExpression());
+        for (net.sf.jsqlparser.expression.Expression zone : z.getTimezoneExpressions()) {
+            time = Functions.call("at_zone", List.of(time, resolve(zone)));
+        }
+        return time;
     }
 
     private List<Expression> valuesOf(net.sf.jsqlparser.expression.Expression e) {
@@ -318,8 +374,15 @@ final class ExpressionResolver {
     }
 
     private Expression function(Function f) {
+        return nested.fieldOf(called(f), f);
+    }
+
+    private Expression called(Function f) {
         if (Aggregates.isName(f.getName())) {
             return scope.aggregate(AggregateNode.of(f));
+        }
+        if (f.getName().equalsIgnoreCase("unnest")) {
+            throw unsupported("unnest in an expression", "write it in from: from rows, unnest(list) as u(value)");
         }
         List<Expression> args = new ArrayList<>();
         if (f.getParameters() != null) {
@@ -445,9 +508,20 @@ final class ExpressionResolver {
                     ? new Literal((int) number, DataType.INT)
                     : new Literal(number, DataType.LONG);
         } catch (NumberFormatException e) {
-            throw new UserMistake(
-                    "the number " + value + " is out of range for long; write it as a double: " + value + "e0");
+            return fraction(value.getStringValue());
         }
+    }
+
+    private static Expression bytes(HexValue value) {
+        String digits = value.getValue().strip();
+        if (!digits.startsWith("X'") && !digits.startsWith("x'")) {
+            throw unsupported("the number " + digits, "write it with decimal digits; bytes are written as X'0aff'");
+        }
+        return new Literal(
+                Bytes.ofHex(digits.substring(2, digits.length() - 1))
+                        .orElseThrow(() -> new UserMistake(
+                                digits + " has no even number of hexadecimal digits; write it as X'0aff'")),
+                DataType.BYTES);
     }
 
     /** A number with a point is an exact decimal, one with an exponent a double. */
@@ -467,13 +541,16 @@ final class ExpressionResolver {
     private static Expression time(DateTimeLiteralExpression d) {
         DataType type = switch (d.getType()) {
             case DATE -> DataType.DATE;
+            case TIME -> DataType.TIME;
             case TIMESTAMP, TIMESTAMPTZ, DATETIME -> DataType.TIMESTAMP;
-            default -> throw unsupported("a literal of type " + d.getType(), "use a date or a timestamp");
+            default -> throw unsupported("a literal of type " + d.getType(), "use a date, a time or a timestamp");
         };
         String value = unquoted(d.getValue());
         Object parsed = Parse.value(value, type)
                 .orElseThrow(() -> new UserMistake("'" + value + "' is not a " + type + "; write it as "
-                        + (type == DataType.DATE ? "date '2031-03-04'" : "timestamp '2031-03-04 16:05:00'")));
+                        + (type == DataType.DATE
+                                ? "date '2031-03-04'"
+                                : type == DataType.TIME ? "time '16:05:00'" : "timestamp '2031-03-04 16:05:00'")));
         return new Literal(parsed, type);
     }
 }

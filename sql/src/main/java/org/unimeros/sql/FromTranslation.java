@@ -12,6 +12,7 @@ import net.sf.jsqlparser.statement.select.LateralSubSelect;
 import net.sf.jsqlparser.statement.select.ParenthesedFromItem;
 import net.sf.jsqlparser.statement.select.ParenthesedSelect;
 import net.sf.jsqlparser.statement.select.PlainSelect;
+import net.sf.jsqlparser.statement.select.TableFunction;
 import net.sf.jsqlparser.statement.select.Values;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Field;
@@ -68,11 +69,35 @@ final class FromTranslation {
     }
 
     private From item(FromItem item) {
-        if (item.getPivot() != null || item.getUnPivot() != null) {
-            throw ExpressionResolver.unsupported(
-                    "pivot and unpivot behind an input",
-                    "use aggregates with filter (where …), or union all, or the calls pivot(…) and unpivot(…)");
+        From input = input(item);
+        if (item.getPivot() == null && item.getUnPivot() == null) {
+            return input;
         }
+        PivotTranslation pivoting = new PivotTranslation(context, outer, visible(input));
+        if (item.getPivot() != null) {
+            return From.of(
+                    renamed(pivoting.pivot(item.getPivot()), item.getPivot().getAlias()));
+        }
+        return From.of(
+                renamed(pivoting.unpivot(item.getUnPivot()), item.getUnPivot().getAlias()));
+    }
+
+    /** The columns that {@code *} means. */
+    private static Plan visible(From from) {
+        if (from.hidden.isEmpty()) {
+            return from.plan;
+        }
+        List<Named> columns = PlanBuilder.columns(from.plan.schema());
+        List<Named> shown = new ArrayList<>();
+        for (int i = 0; i < columns.size(); i++) {
+            if (!from.hidden.get(i)) {
+                shown.add(columns.get(i));
+            }
+        }
+        return PlanBuilder.select(from.plan, shown);
+    }
+
+    private From input(FromItem item) {
         if (item.getSampleClause() != null) {
             throw ExpressionResolver.unsupported(
                     "tablesample", "filter by a hash or a remainder of a key, as in: key % 10 = 0");
@@ -85,6 +110,10 @@ final class FromTranslation {
             }
             case ParenthesedSelect inner ->
                 From.of(renamed(new QueryTranslation(context, outer).query(inner.getSelect()), item.getAlias()));
+            case TableFunction function -> {
+                From nothing = From.of(new Inline(new Schema(List.of()), List.of(new Batch(1))));
+                yield unnest(nothing, null, function);
+            }
             case Values values -> From.of(renamed(ValuesTranslation.plan(values, context), item.getAlias()));
             default ->
                 throw ExpressionResolver.unsupported(
@@ -160,6 +189,9 @@ final class FromTranslation {
         }
         if (join.getFromItem() instanceof LateralSubSelect lateral) {
             return lateral(left, join, lateral);
+        }
+        if (join.getFromItem() instanceof TableFunction function) {
+            return unnest(left, join, function);
         }
         From right = item(join.getFromItem());
         List<String> merged = mergedColumns(join, left, right);
@@ -245,6 +277,50 @@ final class FromTranslation {
             parts.add(resolver.resolve(on));
         }
         return parts.isEmpty() ? Literal.TRUE : Operators.and(parts);
+    }
+
+    /** {@code unnest(list) [with ordinality] as name(columns)}, the list of the inputs before it. */
+    private From unnest(From left, Join join, TableFunction call) {
+        boolean one = !call.isRowsFrom() && call.getFunction().getParameters() != null;
+        if (!one
+                || !call.getFunction().getName().equalsIgnoreCase("unnest")
+                || call.getFunction().getParameters().size() != 1) {
+            throw ExpressionResolver.unsupported(
+                    "the function " + call.getFunction() + " as an input",
+                    "use unnest(list), as in: unnest(series(1, 10))");
+        }
+        boolean keepsEmpty = join != null && join.isLeft();
+        boolean always = join == null
+                || join.getOnExpressions().stream().allMatch(e -> e.toString().equalsIgnoreCase("true"));
+        boolean other = join != null
+                && (join.isRight()
+                        || join.isFull()
+                        || join.isNatural()
+                        || !join.getUsingColumns().isEmpty());
+        if (other || keepsEmpty && !always) {
+            throw ExpressionResolver.unsupported(
+                    "this kind of join with unnest", "use a comma, cross join, join … on, or left join … on true");
+        }
+        Scope scope = new RowScope(outer, left.plan.schema(), null, "compute it in an inner query", null);
+        Expression list = new ExpressionResolver(context, scope)
+                .resolve(call.getFunction().getParameters().get(0));
+        Alias alias = call.getAlias();
+        String qualifier = alias == null ? null : ExpressionResolver.unquoted(alias.getName());
+        List<String> names = alias == null || alias.getAliasColumns() == null
+                ? List.of()
+                : alias.getAliasColumns().stream()
+                        .map(c -> ExpressionResolver.unquoted(c.name))
+                        .toList();
+        boolean position = call.getWithClause() != null;
+        Plan unnested = PlanBuilder.unnest(left.plan, list, qualifier, names, position, keepsEmpty);
+        if (always) {
+            return new From(unnested, left.hidden);
+        }
+        Scope both = new RowScope(outer, unnested.schema(), null, "it belongs into select or having", null);
+        ExpressionResolver conditions = new ExpressionResolver(context, both);
+        List<Expression> on =
+                join.getOnExpressions().stream().map(conditions::resolve).toList();
+        return new From(PlanBuilder.where(unnested, Operators.and(on)), left.hidden);
     }
 
     /** A query that can read the columns of the inputs before it. */

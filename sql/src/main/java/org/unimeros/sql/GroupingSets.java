@@ -3,9 +3,12 @@ package org.unimeros.sql;
 import java.util.ArrayList;
 import java.util.BitSet;
 import java.util.List;
+import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Case;
 import org.unimeros.engine.expr.Expression.ColumnRef;
@@ -82,6 +85,44 @@ final class GroupingSets {
         if (sets.size() == 1 && sets.get(0).isEmpty()) {
             return total(input, keys, aggregates);
         }
+        boolean keepsNulls =
+                aggregates.stream().anyMatch(a -> a.aggregate().kind().keepsNulls());
+        boolean hasTotal = sets.stream().anyMatch(BitSet::isEmpty);
+        return hasTotal && !keepsNulls ? withTotal(input, keys, aggregates) : ofSets(input, keys, aggregates);
+    }
+
+    /**
+     * A total has a row even when there is nothing to group. So a row of nulls joins those of the input, and a mark tells
+     * the aggregates to leave it out, as well as the groups that it makes in other sets.
+     */
+    private Plan withTotal(Plan input, List<Named> keys, List<NamedAggregate> aggregates) {
+        List<Named> real = new ArrayList<>(PlanBuilder.columns(input.schema()));
+        real.add(Named.of("is a row", Literal.TRUE));
+        Plan marked = PlanBuilder.select(input, real);
+        List<Named> nulls = marked.schema().fields().stream()
+                .map(f -> new Named(new Literal(null, f.type()), f))
+                .toList();
+        Plan nothing = new Plan.Project(new Plan.Inline(new Schema(List.of()), List.of(new Batch(1))), nulls);
+        Expression mark = PlanBuilder.column(marked.schema(), real.size() - 1);
+        List<NamedAggregate> ofRows = new ArrayList<>();
+        aggregates.forEach(a -> ofRows.add(new NamedAggregate(a.aggregate().where(mark), a.name())));
+        ofRows.add(new NamedAggregate(new Aggregate(Aggregate.Kind.COUNT, mark, DataType.LONG), "rows"));
+        Plan grouped = ofSets(PlanBuilder.union(marked, nothing), keys, ofRows);
+        Schema made = grouped.schema();
+        List<Expression> totals = new ArrayList<>();
+        for (int s = 0; s < sets.size(); s++) {
+            if (sets.get(s).isEmpty()) {
+                totals.add(new Literal(s, DataType.INT));
+            }
+        }
+        Expression isTotal = Operators.in(PlanBuilder.column(made, keys.size()), totals);
+        Expression hasRows =
+                Operators.compare(">", PlanBuilder.column(made, made.size() - 1), new Literal(0L, DataType.LONG));
+        Plan kept = PlanBuilder.where(grouped, Operators.or(List.of(isTotal, hasRows)));
+        return PlanBuilder.select(kept, PlanBuilder.columns(made).subList(0, made.size() - 1));
+    }
+
+    private Plan ofSets(Plan input, List<Named> keys, List<NamedAggregate> aggregates) {
         int width = input.schema().size();
         List<List<Named>> variants = new ArrayList<>();
         for (int s = 0; s < sets.size(); s++) {

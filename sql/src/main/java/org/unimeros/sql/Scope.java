@@ -27,6 +27,16 @@ abstract class Scope {
     /** What is wrong with a name that no scope knows. */
     abstract UserMistake unknown(String name);
 
+    /** Whether a name means a column here or in a scope around. */
+    final boolean knows(String name) {
+        for (Scope scope = this; scope != null; scope = scope.outer) {
+            if (scope.find(name).isPresent()) {
+                return true;
+            }
+        }
+        return false;
+    }
+
     /** The column of a name here or, failing that, in the nearest scope around. */
     final Expression column(String name) {
         Optional<ColumnRef> own = find(name);

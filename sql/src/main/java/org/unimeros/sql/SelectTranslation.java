@@ -85,10 +85,6 @@ final class SelectTranslation {
             throw ExpressionResolver.unsupported(
                     "a clause of this query", "use select, from, where, group by, having, window, order by, limit");
         }
-        if (select.getQualify() != null) {
-            throw ExpressionResolver.unsupported(
-                    "qualify", "compute the window function in an inner query and filter that");
-        }
         if (select.getDistinct() != null && select.getDistinct().getOnSelectItems() != null) {
             throw ExpressionResolver.unsupported(
                     "distinct on", "keep the rows whose row_number() over (partition by … order by …) is 1");
@@ -129,6 +125,9 @@ final class SelectTranslation {
         order.stream()
                 .filter(e -> AggregateFinder.hasAggregate(e.getExpression()))
                 .forEach(e -> groups.resolve(e.getExpression()));
+        if (select.getQualify() != null) {
+            groups.resolve(select.getQualify());
+        }
         Plan group = sets == null
                 ? new Group(rows.plan(), keys, scope.aggregates())
                 : sets.group(rows.plan(), keys, scope.aggregates());
@@ -253,7 +252,10 @@ final class SelectTranslation {
             }
             places.add(place);
         }
-        Plan plan = PlanBuilder.select(from.plan(), wider);
+        // The condition comes behind all window functions, those of the select list and of the order among them.
+        Expression kept = select.getQualify() == null ? null : resolver.condition(select.getQualify());
+        Plan rowsKept = kept == null ? from.plan() : PlanBuilder.where(from.plan(), kept);
+        Plan plan = PlanBuilder.select(rowsKept, wider);
         plan = distinct ? PlanBuilder.distinct(plan) : plan;
         if (places.isEmpty()) {
             return plan;

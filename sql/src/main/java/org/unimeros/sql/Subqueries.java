@@ -3,9 +3,13 @@ package org.unimeros.sql;
 import java.math.BigDecimal;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalTime;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import org.unimeros.engine.data.Bytes;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.error.UserMistake;
@@ -196,7 +200,16 @@ final class Subqueries {
             case DataType.Simple.BOOLEAN -> false;
             case DataType.Simple.INT -> 0;
             case DataType.Simple.LONG -> 0L;
+            case DataType.Simple.FLOAT -> 0.0f;
             case DataType.Simple.DOUBLE -> 0.0;
+            case DataType.Simple.BYTES -> Bytes.of();
+            case DataType.Simple.TIME -> LocalTime.MIDNIGHT;
+            case DataType.ListOf l -> List.of();
+            case DataType.Struct s -> {
+                Map<String, Object> fields = new LinkedHashMap<>();
+                s.parts().forEach(p -> fields.put(p.name(), anyValue(p.type())));
+                yield fields;
+            }
             case DataType.Simple.TEXT -> "";
             case DataType.Simple.DATE -> LocalDate.EPOCH;
             case DataType.Simple.TIMESTAMP -> Instant.EPOCH;

@@ -174,7 +174,6 @@ class SqlTest {
             {"select grouping(kind) from scans group by kind", "grouping(…) needs a group by with grouping sets"},
             {"select distinct on (kind) kind from scans", "distinct on is not supported; keep the rows whose row_number"
             },
-            {"select kind from scans qualify rank() over (order by kind) = 1", "qualify is not supported"},
             {"with recursive r as (select 1) select * from r", "with recursive is not supported"},
             {"select :depot from scans", "parameter :depot has no value"},
             {"select * from (values (1, 2), (3)) t", "all rows of values need 2 columns"},

@@ -6,7 +6,8 @@ package org.unimeros.engine.data;
  *
  * <p>Columns are not changed once they are made, so that batches, tasks and lookups can share them.
  */
-public abstract sealed class Column permits BooleanColumn, IntColumn, LongColumn, DoubleColumn, TextColumn {
+public abstract sealed class Column
+        permits BooleanColumn, IntColumn, LongColumn, DoubleColumn, TextColumn, WideColumn, ListColumn, StructColumn {
 
     private final long[] nulls;
 

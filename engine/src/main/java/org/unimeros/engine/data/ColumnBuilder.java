@@ -2,6 +2,7 @@ package org.unimeros.engine.data;
 
 import static java.nio.charset.StandardCharsets.UTF_8;
 
+import java.math.BigInteger;
 import java.util.Arrays;
 
 /**
@@ -21,6 +22,11 @@ public abstract sealed class ColumnBuilder {
             case LONGS -> new OfLongs();
             case DOUBLES -> new OfDoubles();
             case BYTES -> new OfText();
+            case WIDE -> new OfWide();
+            case LIST -> new OfLists(of(((DataType.ListOf) type).element()));
+            case STRUCT ->
+                new OfStructs(((DataType.Struct) type)
+                        .parts().stream().map(p -> of(p.type())).toArray(ColumnBuilder[]::new));
         };
     }
 
@@ -32,6 +38,15 @@ public abstract sealed class ColumnBuilder {
             case LongColumn c -> new OfLongs();
             case DoubleColumn c -> new OfDoubles();
             case TextColumn c -> new OfText();
+            case WideColumn c -> new OfWide();
+            case ListColumn c -> new OfLists(like(c.elements()));
+            case StructColumn c -> {
+                ColumnBuilder[] fields = new ColumnBuilder[c.fieldCount()];
+                for (int i = 0; i < fields.length; i++) {
+                    fields[i] = like(c.field(i));
+                }
+                yield new OfStructs(fields);
+            }
         };
     }
 
@@ -113,6 +128,36 @@ public abstract sealed class ColumnBuilder {
         throw wrongForm();
     }
 
+    /** A 128-bit number in two halves. */
+    public void appendWide(long high, long low) {
+        throw wrongForm();
+    }
+
+    /** The unscaled value of a decimal, in the form that the builder is for. */
+    public void appendUnscaled(BigInteger value) {
+        throw wrongForm();
+    }
+
+    /** The builder that takes the elements of lists, before {@link #endList} closes a row. */
+    public ColumnBuilder elements() {
+        throw wrongForm();
+    }
+
+    /** A row with the elements that were appended since the last one. */
+    public void endList() {
+        throw wrongForm();
+    }
+
+    /** The builder that takes the values of a field of structs, before {@link #endStruct} closes a row. */
+    public ColumnBuilder field(int index) {
+        throw wrongForm();
+    }
+
+    /** A row with the value that was appended to each field. */
+    public void endStruct() {
+        throw wrongForm();
+    }
+
     public final void appendText(String value) {
         byte[] utf8 = value.getBytes(UTF_8);
         appendText(utf8, 0, utf8.length);
@@ -124,6 +169,12 @@ public abstract sealed class ColumnBuilder {
             Bits.clear(nulls, i);
         }
         size = Math.min(size, rows);
+        truncated(size);
+    }
+
+    /** Forgets what builders inside this one hold beyond a number of rows. */
+    void truncated(int rows) {
+        // most forms hold nothing but their rows
     }
 
     /** The column collected so far; the builder starts anew. */
@@ -298,6 +349,11 @@ public abstract sealed class ColumnBuilder {
         }
 
         @Override
+        public void appendUnscaled(BigInteger value) {
+            appendLong(value.longValueExact());
+        }
+
+        @Override
         void appendValue(Column from, int row) {
             appendLong(((LongColumn) from).values()[row]);
         }
@@ -449,6 +505,179 @@ public abstract sealed class ColumnBuilder {
         @Override
         public long sizeInBytes() {
             return 4L * size() + (size() == 0 ? 0 : offsets[size()]);
+        }
+    }
+
+    private static final class OfWide extends ColumnBuilder {
+        private long[] high = new long[64];
+        private long[] low = new long[64];
+
+        @Override
+        public void appendWide(long upper, long lower) {
+            int row = grow();
+            if (row == high.length) {
+                high = Arrays.copyOf(high, larger(row));
+                low = Arrays.copyOf(low, high.length);
+            }
+            high[row] = upper;
+            low[row] = lower;
+        }
+
+        @Override
+        public void appendUnscaled(BigInteger value) {
+            appendWide(WideColumn.high(value), value.longValue());
+        }
+
+        @Override
+        void appendDefault() {
+            appendWide(0, 0);
+        }
+
+        @Override
+        void appendValue(Column from, int row) {
+            WideColumn wide = (WideColumn) from;
+            appendWide(wide.high()[row], wide.low()[row]);
+        }
+
+        @Override
+        Column buildValues(int rows, long[] nullRows) {
+            return new WideColumn(Arrays.copyOf(high, rows), Arrays.copyOf(low, rows), nullRows);
+        }
+
+        @Override
+        Column view(long[] nullRows) {
+            return new WideColumn(high, low, nullRows);
+        }
+
+        @Override
+        public long sizeInBytes() {
+            return 16L * size();
+        }
+    }
+
+    private static final class OfLists extends ColumnBuilder {
+        private final ColumnBuilder elements;
+        private int[] bounds = new int[65];
+
+        OfLists(ColumnBuilder elements) {
+            this.elements = elements;
+        }
+
+        @Override
+        public ColumnBuilder elements() {
+            return elements;
+        }
+
+        @Override
+        public void endList() {
+            int row = grow();
+            if (row + 1 >= bounds.length) {
+                bounds = Arrays.copyOf(bounds, larger(bounds.length));
+            }
+            bounds[row + 1] = elements.size();
+        }
+
+        @Override
+        void appendDefault() {
+            endList();
+        }
+
+        @Override
+        void appendValue(Column from, int row) {
+            ListColumn list = (ListColumn) from;
+            for (int i = list.start(row); i < list.end(row); i++) {
+                elements.append(list.elements(), i);
+            }
+            endList();
+        }
+
+        @Override
+        void truncated(int rows) {
+            elements.truncate(bounds[rows]);
+        }
+
+        @Override
+        Column buildValues(int rows, long[] nullRows) {
+            return ListColumn.packed(Arrays.copyOf(bounds, rows + 1), elements.build(), bounds[rows], nullRows);
+        }
+
+        @Override
+        Column view(long[] nullRows) {
+            return ListColumn.packed(bounds, elements.peek(), elements.size(), nullRows);
+        }
+
+        @Override
+        public long sizeInBytes() {
+            return 8L * size() + elements.sizeInBytes();
+        }
+    }
+
+    private static final class OfStructs extends ColumnBuilder {
+        private final ColumnBuilder[] fields;
+
+        OfStructs(ColumnBuilder... fields) {
+            this.fields = fields;
+        }
+
+        @Override
+        public ColumnBuilder field(int index) {
+            return fields[index];
+        }
+
+        @Override
+        public void endStruct() {
+            grow();
+        }
+
+        @Override
+        void appendDefault() {
+            for (ColumnBuilder field : fields) {
+                field.appendNull();
+            }
+            grow();
+        }
+
+        @Override
+        void appendValue(Column from, int row) {
+            StructColumn struct = (StructColumn) from;
+            for (int i = 0; i < fields.length; i++) {
+                fields[i].append(struct.field(i), row);
+            }
+            grow();
+        }
+
+        @Override
+        void truncated(int rows) {
+            for (ColumnBuilder field : fields) {
+                field.truncate(rows);
+            }
+        }
+
+        @Override
+        Column buildValues(int rows, long[] nullRows) {
+            Column[] built = new Column[fields.length];
+            for (int i = 0; i < built.length; i++) {
+                built[i] = fields[i].build();
+            }
+            return new StructColumn(built, nullRows);
+        }
+
+        @Override
+        Column view(long[] nullRows) {
+            Column[] views = new Column[fields.length];
+            for (int i = 0; i < views.length; i++) {
+                views[i] = fields[i].peek();
+            }
+            return new StructColumn(views, nullRows);
+        }
+
+        @Override
+        public long sizeInBytes() {
+            long bytes = 0;
+            for (ColumnBuilder field : fields) {
+                bytes += field.sizeInBytes();
+            }
+            return bytes;
         }
     }
 }

@@ -1,10 +1,10 @@
 package org.unimeros.engine.data;
 
+import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
-import org.unimeros.engine.error.Near;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.unimeros.engine.error.UserMistake;
 
 /** The type of a column or expression. Every type admits null. */
@@ -13,9 +13,12 @@ public sealed interface DataType {
     DataType BOOLEAN = Simple.BOOLEAN;
     DataType INT = Simple.INT;
     DataType LONG = Simple.LONG;
+    DataType FLOAT = Simple.FLOAT;
     DataType DOUBLE = Simple.DOUBLE;
     DataType TEXT = Simple.TEXT;
+    DataType BYTES = Simple.BYTES;
     DataType DATE = Simple.DATE;
+    DataType TIME = Simple.TIME;
     DataType TIMESTAMP = Simple.TIMESTAMP;
     /** The type of a bare {@code null}; it fits every other type. */
     DataType NULL = Simple.NULL;
@@ -27,12 +30,18 @@ public sealed interface DataType {
         INT,
         /** 64 bits, signed. */
         LONG,
+        /** IEEE 754, 32 bits; held in memory as the double of the same value. */
+        FLOAT,
         /** IEEE 754, 64 bits. */
         DOUBLE,
         /** Unicode text, ordered by its UTF-8 bytes. */
         TEXT,
+        /** Bytes without a meaning, ordered as unsigned numbers. */
+        BYTES,
         /** Days, held as days since 1970-01-01. */
         DATE,
+        /** A time of day without a zone, held as microseconds since midnight. */
+        TIME,
         /** An instant, held as microseconds since 1970-01-01T00:00:00Z. */
         TIMESTAMP,
         NULL;
@@ -43,11 +52,14 @@ public sealed interface DataType {
         }
     }
 
-    /** An exact decimal number, held as a scaled long. */
+    /** An exact decimal number, held as a scaled long, or in 128 bits where it has more digits than a long. */
     record Decimal(int precision, int scale) implements DataType {
 
         /** The most digits that a decimal can have. */
-        public static final int MAX_PRECISION = 18;
+        public static final int MAX_PRECISION = 38;
+
+        /** The most digits of one that is held as a long. */
+        public static final int LONG_PRECISION = 18;
 
         public Decimal {
             if (precision < 1 || precision > MAX_PRECISION || scale < 0 || scale > precision) {
@@ -56,9 +68,63 @@ public sealed interface DataType {
             }
         }
 
+        /** Whether it is held in 128 bits. */
+        public boolean isWide() {
+            return precision > LONG_PRECISION;
+        }
+
         @Override
         public String toString() {
             return "decimal(" + precision + ", " + scale + ")";
+        }
+    }
+
+    /** A list of values of one type, each of which can be null. */
+    record ListOf(DataType element) implements DataType {
+        @Override
+        public String toString() {
+            return element + "[]";
+        }
+    }
+
+    /** Named values of different types. Names differ without regard to case. */
+    record Struct(List<Part> parts) implements DataType {
+
+        /** A named value of a struct. */
+        public record Part(String name, DataType type) {}
+
+        public Struct {
+            parts = List.copyOf(parts);
+            Set<String> names = new HashSet<>();
+            for (Part part : parts) {
+                if (!names.add(part.name().toLowerCase(Locale.ROOT))) {
+                    throw new UserMistake("a struct needs different field names, but " + part.name() + " occurs twice");
+                }
+            }
+            if (parts.isEmpty()) {
+                throw new UserMistake("a struct needs at least one field, as in: struct(depot text, scans int)");
+            }
+        }
+
+        /** The number of the field with this name, in any case; -1 when there is none. */
+        public int indexOf(String name) {
+            for (int i = 0; i < parts.size(); i++) {
+                if (parts.get(i).name().equalsIgnoreCase(name)) {
+                    return i;
+                }
+            }
+            return -1;
+        }
+
+        public List<String> names() {
+            return parts.stream().map(Part::name).toList();
+        }
+
+        @Override
+        public String toString() {
+            return parts.stream()
+                    .map(p -> TypeText.quoted(p.name()) + " " + p.type())
+                    .collect(Collectors.joining(", ", "struct(", ")"));
         }
     }
 
@@ -68,7 +134,11 @@ public sealed interface DataType {
         INTS,
         LONGS,
         DOUBLES,
-        BYTES
+        BYTES,
+        /** 128 bits in two longs. */
+        WIDE,
+        LIST,
+        STRUCT
     }
 
     /** The physical form of this type's columns. */
@@ -76,42 +146,32 @@ public sealed interface DataType {
         return switch (this) {
             case Simple.BOOLEAN, Simple.NULL -> Physical.BITS;
             case Simple.INT, Simple.DATE -> Physical.INTS;
-            case Simple.LONG, Simple.TIMESTAMP -> Physical.LONGS;
-            case Decimal d -> Physical.LONGS;
-            case Simple.DOUBLE -> Physical.DOUBLES;
-            case Simple.TEXT -> Physical.BYTES;
+            case Simple.LONG, Simple.TIMESTAMP, Simple.TIME -> Physical.LONGS;
+            case Decimal d -> d.isWide() ? Physical.WIDE : Physical.LONGS;
+            case Simple.FLOAT, Simple.DOUBLE -> Physical.DOUBLES;
+            case Simple.TEXT, Simple.BYTES -> Physical.BYTES;
+            case ListOf l -> Physical.LIST;
+            case Struct s -> Physical.STRUCT;
         };
     }
 
     /** Whether arithmetic is defined on this type. */
     default boolean isNumeric() {
-        return this == INT || this == LONG || this == DOUBLE || this instanceof Decimal;
+        return this == INT || this == LONG || isFloating() || this instanceof Decimal;
     }
 
-    /** Reads a type from its SQL name, such as {@code int}, {@code decimal(10, 2)}, {@code varchar}. */
+    /** Whether its values are approximate. */
+    default boolean isFloating() {
+        return this == FLOAT || this == DOUBLE;
+    }
+
+    /**
+     * Reads a type from its SQL name, such as {@code int}, {@code decimal(10, 2)}, {@code varchar}, {@code int[]} or
+     * {@code struct(depot text, scans int)}.
+     *
+     * @throws UserMistake when it is none, with near names
+     */
     static DataType parse(String text) {
-        String name = text.trim().toLowerCase(Locale.ROOT).replaceAll("\\s+", " ");
-        Matcher decimal = DECIMAL.matcher(name);
-        if (decimal.matches()) {
-            String scale = decimal.group(2);
-            return new Decimal(Integer.parseInt(decimal.group(1)), scale == null ? 0 : Integer.parseInt(scale));
-        }
-        return switch (name.replaceAll("\\s*\\([0-9 ]+\\)$", "")) {
-            case "boolean", "bool" -> BOOLEAN;
-            case "int", "integer" -> INT;
-            case "long", "bigint" -> LONG;
-            case "double", "double precision", "float" -> DOUBLE;
-            case "text", "varchar", "char", "character varying" -> TEXT;
-            case "date" -> DATE;
-            case "timestamp", "timestamp with time zone" -> TIMESTAMP;
-            case "decimal", "numeric" -> new Decimal(Decimal.MAX_PRECISION, 4);
-            default -> throw new UserMistake("unknown type " + text.trim() + Near.hint(name, NAMES));
-        };
+        return TypeText.parse(text);
     }
-
-    /** {@code decimal(p)} or {@code decimal(p, s)}. */
-    Pattern DECIMAL = Pattern.compile("(?:decimal|numeric)\\s*\\(\\s*(\\d{1,3})\\s*(?:,\\s*(\\d{1,3})\\s*)?\\)");
-
-    /** The names that messages propose. */
-    List<String> NAMES = List.of("boolean", "int", "long", "double", "decimal(p, s)", "text", "date", "timestamp");
 }

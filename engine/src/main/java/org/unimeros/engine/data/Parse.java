@@ -6,8 +6,10 @@ import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
+import java.time.temporal.ChronoUnit;
 import java.util.Locale;
 import java.util.Optional;
 
@@ -35,10 +37,16 @@ public final class Parse {
             case DataType.Simple.INT -> Integer.parseInt(bare);
             case DataType.Simple.LONG -> Long.parseLong(bare);
             case DataType.Simple.DOUBLE -> number(bare);
+            case DataType.Simple.FLOAT -> single(number(bare));
             case DataType.Decimal d -> decimal(new BigDecimal(bare), d);
             case DataType.Simple.BOOLEAN -> truth(bare);
             case DataType.Simple.DATE -> LocalDate.parse(bare);
             case DataType.Simple.TIMESTAMP -> timestamp(bare);
+            case DataType.Simple.TIME -> LocalTime.parse(bare).truncatedTo(ChronoUnit.MICROS);
+            case DataType.Simple.BYTES ->
+                Bytes.ofHex(bare).orElseThrow(() -> new NumberFormatException("not hexadecimal digits"));
+            case DataType.ListOf l -> JsonText.read(text, l);
+            case DataType.Struct s -> JsonText.read(text, s);
             case DataType.Simple.NULL -> throw new NumberFormatException("a null has no text");
         };
     }
@@ -50,6 +58,15 @@ public final class Parse {
             throw new ArithmeticException(value + " has too many digits for " + type);
         }
         return scaled;
+    }
+
+    /** The nearest value of 32 bits; fails when there is no finite one. */
+    public static float single(double value) {
+        float single = (float) value;
+        if (Float.isInfinite(single) && !Double.isInfinite(value)) {
+            throw new ArithmeticException(value + " is out of range for float");
+        }
+        return single;
     }
 
     private static double number(String text) {

@@ -56,6 +56,10 @@ public record Aggregate(
         MODE(true),
         /** The values as text, one after the other, with a separator between them. */
         STRING_AGG(true),
+        /** The values as a list. */
+        LIST_AGG(true),
+        /** The values as a list, nulls included. */
+        ARRAY_AGG(true),
         /** The value of the first row in order, null included. */
         FIRST(true),
         /** As many values as asked for, most frequent first, as text with their counts. */
@@ -74,6 +78,11 @@ public record Aggregate(
         /** Whether all values of a group must be seen together, so that there is no summary of a part of them. */
         public boolean isCollecting() {
             return collecting;
+        }
+
+        /** Whether rows whose value is null count. */
+        public boolean keepsNulls() {
+            return this == ARRAY_AGG;
         }
     }
 

@@ -141,6 +141,18 @@ public final class Aggregates {
                 "4.0");
         add(
                 map,
+                "list_agg([distinct] value [order by …])",
+                "The values that are not null as a list, in the order given; null without any.",
+                "select list_agg(x order by x desc) from (values (1), (null), (2)) t(x)",
+                "[2,1]");
+        add(
+                map,
+                "array_agg([distinct] value [order by …])",
+                "The values as a list, nulls included, in the order given; null without any row.",
+                "select array_agg(x order by x) from (values (2), (null), (1)) t(x)",
+                "[1,2,null]");
+        add(
+                map,
                 "percentile_cont(fraction) within group (order by number)",
                 "The value at a fraction (0 to 1) of the order, as a double, interpolated; null without any value.",
                 "select percentile_cont(0.5) within group (order by x) from (values (1), (2)) t(x)",
@@ -224,6 +236,8 @@ public final class Aggregates {
             case "median" -> median(call);
             case "mode" -> mode(call);
             case "string_agg" -> stringAgg(call);
+            case "list_agg" -> listAgg(call, Kind.LIST_AGG);
+            case "array_agg" -> listAgg(call, Kind.ARRAY_AGG);
             case "first_by" -> extremeRow(call, false);
             case "last_by" -> extremeRow(call, true);
             case "top_values" -> topValues(call);
@@ -349,6 +363,20 @@ public final class Aggregates {
         return new Aggregate(Kind.STRING_AGG, List.of(value), call.order, List.of(text), call.distinct, DataType.TEXT);
     }
 
+    private static Aggregate listAgg(Call call, Kind kind) {
+        String name = kind.name().toLowerCase(Locale.ROOT);
+        Expression value = limited(argument(call, name, 0, 1), call);
+        if (call.distinct && call.order.stream().anyMatch(k -> !k.expression().equals(call.arguments.get(0)))) {
+            throw new UserMistake(name + "(distinct …) can only be ordered by the value itself");
+        }
+        if (kind.keepsNulls() && call.onlyWhere.isPresent()) {
+            throw new UserMistake("array_agg with filter is not supported, since nulls count in it; use list_agg, or a"
+                    + " where in an inner query");
+        }
+        return new Aggregate(
+                kind, List.of(value), call.order, List.of(), call.distinct, new DataType.ListOf(value.type()));
+    }
+
     private static Aggregate extremeRow(Call call, boolean last) {
         String name = last ? "last_by" : "first_by";
         Expression value = argument(call, name, 0, 2);
@@ -398,6 +426,7 @@ public final class Aggregates {
     private static DataType sumType(DataType type) {
         return switch (type) {
             case DataType.Simple.INT -> DataType.LONG;
+            case DataType.Simple.FLOAT -> DataType.DOUBLE;
             case Decimal d -> new Decimal(Decimal.MAX_PRECISION, d.scale());
             default -> type;
         };

@@ -289,6 +289,7 @@ final class Arithmetic {
             case LONGS ->
                 (args, rows, nulls) ->
                         subtractLongs(new Column[] {new LongColumn(new long[rows], null), args[0]}, rows, nulls);
+            case WIDE -> (args, rows, nulls) -> DecimalKernels.negated(args[0], rows, nulls);
             default ->
                 (args, rows, nulls) -> {
                     double[] out = new double[rows];

@@ -5,15 +5,22 @@ import java.math.RoundingMode;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
+import java.util.Optional;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.DataType.Decimal;
+import org.unimeros.engine.data.DataType.ListOf;
+import org.unimeros.engine.data.DataType.Struct;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.ListColumn;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.Parse;
+import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.expr.ScalarFunction.RowProblem;
 
 /** Conversions between types. Widening ones run on arrays; the others go value by value. */
@@ -28,21 +35,49 @@ final class Casts {
         if (from.equals(to) || from == DataType.NULL || from == DataType.TEXT || to == DataType.TEXT) {
             return to != DataType.NULL;
         }
-        boolean times = isTime(from) && isTime(to);
+        if (from instanceof ListOf a && to instanceof ListOf b) {
+            return isDefined(a.element(), b.element());
+        }
+        if (from instanceof Struct a && to instanceof Struct b) {
+            return structsMeet(a, b);
+        }
+        boolean times = isTime(from) && isTime(to) || from == DataType.TIMESTAMP && to == DataType.TIME;
         boolean truth =
                 from == DataType.BOOLEAN && to == DataType.INT || from == DataType.INT && to == DataType.BOOLEAN;
         return times || truth || from.isNumeric() && to.isNumeric();
     }
 
+    /** Structs are converted field by field, by name. */
+    private static boolean structsMeet(Struct from, Struct to) {
+        return from.parts().size() == to.parts().size()
+                && to.parts().stream()
+                        .allMatch(p -> from.indexOf(p.name()) >= 0
+                                && isDefined(
+                                        from.parts().get(from.indexOf(p.name())).type(), p.type()));
+    }
+
     static boolean canFail(DataType from, DataType to) {
+        if (from instanceof ListOf a && to instanceof ListOf b) {
+            return canFail(a.element(), b.element());
+        }
+        if (from == DataType.TIMESTAMP && to == DataType.TIME || to == DataType.FLOAT && from != DataType.DOUBLE) {
+            return from == DataType.TEXT;
+        }
         if (from.equals(to) || from == DataType.NULL || to == DataType.TEXT || isTime(from) && isTime(to)) {
             return false;
+        }
+        if (from.isNumeric() && to instanceof Decimal d) {
+            return from.isFloating() || !holds(d, Types.decimal(from));
         }
         boolean widens = from == DataType.INT && (to == DataType.LONG || to == DataType.DOUBLE)
                 || to == DataType.DOUBLE && from.isNumeric()
                 || from == DataType.BOOLEAN
                 || to == DataType.BOOLEAN && from == DataType.INT;
         return !widens;
+    }
+
+    private static boolean holds(Decimal wide, Decimal narrow) {
+        return wide.scale() >= narrow.scale() && wide.precision() - wide.scale() >= narrow.precision() - narrow.scale();
     }
 
     private static boolean isTime(DataType type) {
@@ -63,7 +98,35 @@ final class Casts {
         if (from == DataType.TIMESTAMP && to == DataType.DATE) {
             return timestampsToDates((LongColumn) column, rows);
         }
+        if (from == DataType.TIMESTAMP && to == DataType.TIME) {
+            return timestampsToTimes((LongColumn) column, rows);
+        }
+        if (to instanceof Decimal d && from.isNumeric() && !from.isFloating()) {
+            return DecimalKernels.rescaled(column, rows, Types.decimal(from).scale(), d, orNull);
+        }
+        if (from instanceof ListOf a && to instanceof ListOf b) {
+            ListColumn lists = ((ListColumn) column).packed(rows);
+            return lists.withElements(cast(lists.elements(), lists.elementCount(), a.element(), b.element(), orNull));
+        }
+        if (from instanceof Struct a && to instanceof Struct b) {
+            return structs((StructColumn) column, rows, a, b, orNull);
+        }
         return valueByValue(column, rows, from, to, orNull);
+    }
+
+    private static Column structs(StructColumn column, int rows, Struct from, Struct to, boolean orNull) {
+        Column[] fields = new Column[to.parts().size()];
+        for (int i = 0; i < fields.length; i++) {
+            int source = from.indexOf(to.parts().get(i).name());
+            Column values = column.fieldOrNull(source, rows);
+            fields[i] = cast(
+                    values,
+                    rows,
+                    from.parts().get(source).type(),
+                    to.parts().get(i).type(),
+                    orNull);
+        }
+        return new StructColumn(fields, column.nulls());
     }
 
     private static Column intsToLongs(IntColumn column, int rows) {
@@ -81,8 +144,14 @@ final class Casts {
             for (int i = 0; i < rows; i++) {
                 out[i] = ints.values()[i];
             }
+        } else if (column instanceof DoubleColumn) {
+            return column;
+        } else if (column instanceof WideColumn wide) {
+            for (int i = 0; i < rows; i++) {
+                out[i] = new BigDecimal(wide.value(i), ((Decimal) from).scale()).doubleValue();
+            }
         } else {
-            double divisor = from instanceof DataType.Decimal d ? Math.pow(10, d.scale()) : 1;
+            double divisor = from instanceof Decimal d ? Math.pow(10, d.scale()) : 1;
             long[] values = ((LongColumn) column).values();
             for (int i = 0; i < rows; i++) {
                 out[i] = values[i] / divisor;
@@ -97,6 +166,14 @@ final class Casts {
             out[i] = (int) Math.floorDiv(column.values()[i], MICROS_PER_DAY);
         }
         return new IntColumn(out, column.nulls());
+    }
+
+    private static Column timestampsToTimes(LongColumn column, int rows) {
+        long[] out = new long[rows];
+        for (int i = 0; i < rows; i++) {
+            out[i] = Math.floorMod(column.values()[i], MICROS_PER_DAY);
+        }
+        return new LongColumn(out, column.nulls());
     }
 
     private static Column valueByValue(Column column, int rows, DataType from, DataType to, boolean orNull) {
@@ -130,10 +207,11 @@ final class Casts {
                 case LocalDate date -> date.atStartOfDay(ZoneOffset.UTC).toInstant();
                 case Instant instant -> instant.atOffset(ZoneOffset.UTC).toLocalDate();
                 case Boolean truth -> truth ? 1 : 0;
-                case Integer i -> to == DataType.BOOLEAN ? (Object) (i != 0) : number(BigDecimal.valueOf(i), to);
-                case Double d -> number(exact(d), to);
-                case BigDecimal d -> number(d, to);
-                case Number n -> number(BigDecimal.valueOf(n.longValue()), to);
+                case Integer i -> to == DataType.BOOLEAN ? (Object) (i != 0) : number(BigDecimal.valueOf(i), to, i);
+                case Double d -> number(exact(d), to, d);
+                case Float f -> number(exact(f), to, f);
+                case BigDecimal d -> number(d, to, d.doubleValue());
+                case Number n -> number(BigDecimal.valueOf(n.longValue()), to, n.doubleValue());
                 default -> throw new IllegalArgumentException("no cast from " + from + " to " + to);
             };
         } catch (ArithmeticException e) {
@@ -141,19 +219,24 @@ final class Casts {
         }
     }
 
-    private static BigDecimal exact(double value) {
-        if (Double.isNaN(value) || Double.isInfinite(value)) {
-            throw new ArithmeticException("not a finite number");
-        }
-        return BigDecimal.valueOf(value);
+    /** The shortest decimal number that is read as this one; of those that are not finite, nothing. */
+    private static Optional<BigDecimal> exact(Number value) {
+        return Double.isFinite(value.doubleValue()) ? Optional.of(new BigDecimal(value.toString())) : Optional.empty();
     }
 
-    private static Object number(BigDecimal value, DataType to) {
+    private static Object number(BigDecimal value, DataType to, double approximate) {
+        return number(Optional.of(value), to, approximate);
+    }
+
+    private static Object number(Optional<BigDecimal> exact, DataType to, double approximate) {
+        if (to.isFloating()) {
+            return to == DataType.FLOAT ? Parse.single(approximate) : (Object) approximate;
+        }
+        BigDecimal value = exact.orElseThrow(() -> new ArithmeticException("not a finite number"));
         return switch (to) {
             case DataType.Simple.INT -> value.setScale(0, RoundingMode.HALF_UP).intValueExact();
             case DataType.Simple.LONG -> value.setScale(0, RoundingMode.HALF_UP).longValueExact();
-            case DataType.Simple.DOUBLE -> value.doubleValue();
-            case DataType.Decimal d -> Parse.decimal(value, d);
+            case Decimal d -> Parse.decimal(value, d);
             default -> throw new IllegalArgumentException("no cast from a number to " + to);
         };
     }

@@ -1,6 +1,7 @@
 package org.unimeros.engine.expr;
 
 import java.util.Arrays;
+import java.util.function.IntPredicate;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
@@ -9,10 +10,12 @@ import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.ValueOrder;
 
 /**
  * Comparisons of columns, 64 results to a word. Doubles are ordered totally: every NaN is equal to every other and
- * above all numbers, and the two zeros are equal. Text is ordered by its UTF-8 bytes.
+ * above all numbers, and the two zeros are equal. Text is ordered by its UTF-8 bytes, lists and structs as {@link
+ * ValueOrder} says.
  */
 final class Comparison {
 
@@ -26,6 +29,7 @@ final class Comparison {
             case DOUBLES -> Comparison::belowDoubles;
             case BYTES -> Comparison::belowText;
             case BITS -> (args, rows, nulls) -> bits(args, rows, nulls, false);
+            case WIDE, LIST, STRUCT -> (args, rows, nulls) -> others(args, rows, nulls, order -> order < 0);
         };
     }
 
@@ -37,6 +41,7 @@ final class Comparison {
             case DOUBLES -> Comparison::equalDoubles;
             case BYTES -> Comparison::equalText;
             case BITS -> (args, rows, nulls) -> bits(args, rows, nulls, true);
+            case WIDE, LIST, STRUCT -> (args, rows, nulls) -> others(args, rows, nulls, order -> order == 0);
         };
     }
 
@@ -202,6 +207,16 @@ final class Comparison {
         long[] out = Bits.make(rows);
         for (int i = 0; i < rows; i++) {
             if (Bits.get(hits, ids[i])) {
+                Bits.set(out, i);
+            }
+        }
+        return new BooleanColumn(out, nulls);
+    }
+
+    private static Column others(Column[] args, int rows, long[] nulls, IntPredicate isHit) {
+        long[] out = Bits.make(rows);
+        for (int i = 0; i < rows; i++) {
+            if (!Arithmetic.isNull(nulls, i) && isHit.test(ValueOrder.compare(args[0], i, args[1], i))) {
                 Bits.set(out, i);
             }
         }

@@ -16,9 +16,12 @@ import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.ListColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.expr.Expression.And;
 import org.unimeros.engine.expr.Expression.Call;
@@ -99,6 +102,9 @@ public final class Evaluator {
             case LongColumn c -> c.values().length;
             case DoubleColumn c -> c.values().length;
             case TextColumn c -> c.ids() == null ? c.offsets().length - 1 : c.ids().length;
+            case WideColumn c -> c.low().length;
+            case ListColumn c -> c.rows();
+            case StructColumn c -> length(c.field(0));
         };
     }
 
@@ -288,7 +294,7 @@ public final class Evaluator {
 
     /** The two zeros are equal. */
     private static Object canonical(Object value) {
-        return value instanceof Double d ? (Object) (d + 0.0) : value;
+        return value instanceof Double d ? (Object) (d + 0.0) : value instanceof Float f ? (Object) (f + 0.0f) : value;
     }
 
     private Column choose(Case choice, Batch batch) {

@@ -16,8 +16,8 @@ import org.unimeros.engine.expr.ScalarFunction.Kernel;
 
 /**
  * The scalar functions that expressions can call by name. They are defined by {@link TextFunctions}, {@link
- * NumberFunctions}, {@link TimeFunctions} and {@link ChoiceFunctions}; a result is null where an argument is, unless the
- * description says otherwise.
+ * NumberFunctions}, {@link TimeFunctions}, {@link ChoiceFunctions}, {@link ListFunctions} and {@link JsonFunctions}; a
+ * result is null where an argument is, unless the description says otherwise.
  */
 public final class Functions {
 
@@ -71,6 +71,8 @@ public final class Functions {
         NumberFunctions.define(table);
         TimeFunctions.define(table);
         ChoiceFunctions.define(table);
+        ListFunctions.define(table);
+        JsonFunctions.define(table);
         return Collections.unmodifiableMap(table.entries);
     }
 
@@ -89,6 +91,17 @@ public final class Functions {
                     + args.size() + (args.size() == 1 ? " argument" : " arguments"));
         }
         return entry.resolver.resolve(args);
+    }
+
+    /** The value of a field of a struct; of a list of structs, the list of its values. */
+    public static Expression field(Expression struct, String name) {
+        return ListFunctions.field(struct, name);
+    }
+
+    /** {@code a || b}: of two lists their elements, of anything else the text. */
+    public static Expression concat(Expression a, Expression b) {
+        boolean lists = a.type() instanceof DataType.ListOf && b.type() instanceof DataType.ListOf;
+        return lists ? ListFunctions.concat(List.of(a, b)) : call("concat", List.of(a, b));
     }
 
     public static Expression extract(String part, Expression time) {

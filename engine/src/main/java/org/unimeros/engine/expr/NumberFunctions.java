@@ -211,8 +211,8 @@ final class NumberFunctions {
             if (mode == RoundingMode.HALF_UP) {
                 return Operators.cast(n, new Decimal(d.precision(), scale), false);
             }
-            long unit = (long) Math.pow(10, d.scale() - scale);
-            Kernel kernel = (a, rows, nulls) -> DecimalKernels.cut(a[0], rows, nulls, unit);
+            int dropped = d.scale() - scale;
+            Kernel kernel = (a, rows, nulls) -> DecimalKernels.cut(a[0], rows, nulls, dropped);
             return new Call(ScalarFunction.pattern(call, kernel), List.of(n), new Decimal(d.precision(), scale));
         }
         Kernel kernel = (a, rows, nulls) -> doubles(a[0], rows, nulls, v -> rounded(v, places, mode));

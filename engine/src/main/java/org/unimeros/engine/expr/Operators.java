@@ -36,7 +36,8 @@ public final class Operators {
             throw new UserMistake("operator " + op + " needs two numbers, but found " + a + " (" + left + ") and " + b
                     + " (" + right + ")");
         }
-        DataType type = a == DataType.NULL ? b : b == DataType.NULL ? a : Types.numeric(a, b);
+        DataType both = a == DataType.NULL ? b : b == DataType.NULL ? a : Types.numeric(a, b);
+        DataType type = both == DataType.FLOAT ? DataType.DOUBLE : both;
         if (type instanceof Decimal) {
             return decimals(op, left, right, (Decimal) type);
         }
@@ -82,28 +83,17 @@ public final class Operators {
             }
             Decimal type = new Decimal(Math.min(Decimal.MAX_PRECISION, a.precision() + b.precision()), scale);
             List<Expression> args = List.of(Types.coerce(left, a), Types.coerce(right, b));
-            return new Call(ScalarFunction.infix(op, true, inDigits(Arithmetic::multiplyLongs, type)), args, type);
+            return new Call(ScalarFunction.infix(op, true, kernel(op, type)), args, type);
         }
         Decimal type = op.equals("%")
                 ? common
                 : new Decimal(Math.min(Decimal.MAX_PRECISION, common.precision() + 1), common.scale());
         List<Expression> args = List.of(Types.coerce(left, common), Types.coerce(right, common));
-        return new Call(ScalarFunction.infix(op, true, inDigits(kernel(op, DataType.LONG), type)), args, type);
+        return new Call(ScalarFunction.infix(op, true, kernel(op, type)), args, type);
     }
 
-    /** A kernel whose results must not have more digits than the type. */
-    private static Kernel inDigits(Kernel kernel, Decimal type) {
-        long limit = (long) Math.pow(10, type.precision());
-        return (args, rows, nulls) -> {
-            LongColumn column = (LongColumn) kernel.apply(args, rows, nulls);
-            long[] values = column.values();
-            for (int i = 0; i < rows; i++) {
-                if ((values[i] >= limit || values[i] <= -limit) && !Arithmetic.isNull(nulls, i)) {
-                    throw Arithmetic.overflow(i, "the result", type.toString());
-                }
-            }
-            return column;
-        };
+    private static Kernel kernel(String op, Decimal type) {
+        return type.isWide() ? DecimalKernels.wide(op, type) : DecimalKernels.narrow(kernel(op, DataType.LONG), type);
     }
 
     private static Kernel kernel(String op, DataType type) {
@@ -148,9 +138,13 @@ public final class Operators {
                     backwards,
                     (args, rows, nulls) -> moveDates(args[0], rows, interval, days));
         }
+        if (time.type() == DataType.TIME) {
+            return moved(
+                    time, DataType.TIME, by, backwards, (args, rows, nulls) -> moveTimesOfDay(args[0], rows, interval));
+        }
         if (time.type() != DataType.DATE && time.type() != DataType.TIMESTAMP) {
             throw new UserMistake(
-                    "an interval moves a date or a timestamp, but found " + time.type() + " (" + time + ")");
+                    "an interval moves a date, a time or a timestamp, but found " + time.type() + " (" + time + ")");
         }
         Expression instant = Types.coerce(time, DataType.TIMESTAMP);
         return moved(
@@ -170,6 +164,16 @@ public final class Operators {
             out[i] = start + days;
         }
         return new IntColumn(out, column.nulls());
+    }
+
+    /** Times of day start again after midnight. */
+    private static Column moveTimesOfDay(Column column, int rows, Interval by) {
+        long[] from = ((LongColumn) column).values();
+        long[] out = new long[rows];
+        for (int i = 0; i < rows; i++) {
+            out[i] = Math.floorMod(from[i] + by.micros() % Interval.MICROS_PER_DAY, Interval.MICROS_PER_DAY);
+        }
+        return new LongColumn(out, column.nulls());
     }
 
     private static Column moveTimes(Column column, int rows, Interval by) {
@@ -210,7 +214,7 @@ public final class Operators {
             throw new UserMistake("a minus sign needs a number, but found " + type + " (" + operand + ")");
         }
         ScalarFunction minus = new ScalarFunction(
-                "-", ScalarFunction.Style.PREFIX, true, type != DataType.DOUBLE, Arithmetic.negate(type.physical()));
+                "-", ScalarFunction.Style.PREFIX, true, !type.isFloating(), Arithmetic.negate(type.physical()));
         Call call = new Call(minus, List.of(operand), type);
         return operand instanceof Literal ? Evaluator.fold(call) : call;
     }

@@ -105,6 +105,23 @@ final class TimeFunctions {
                         List.of(Types.coerce(TimeKernels.requireTime(args.get(0), "last_day"), DataType.DATE)),
                         DataType.DATE));
         t.define(
+                "at_zone(timestamp, zone)",
+                "What the clock of a zone shows at an instant; the zone is a name or an offset. The same as timestamp at"
+                        + " time zone zone.",
+                "at_zone(timestamp '2031-07-14 16:05:00', '+02:00')",
+                "2031-07-14 18:05:00",
+                2,
+                2,
+                args -> TimeKernels.zone("at_zone", args, false));
+        t.define(
+                "from_zone(timestamp, zone)",
+                "The instant at which the clock of a zone shows a time; the earlier one where it shows it twice.",
+                "from_zone(timestamp '2031-07-14 18:05:00', '+02:00')",
+                "2031-07-14 16:05:00",
+                2,
+                2,
+                args -> TimeKernels.zone("from_zone", args, true));
+        t.define(
                 "to_char(time, format)",
                 "The time as text; the format knows YYYY, YY, MM, DD, HH24, HH12, MI, SS, MS, US, AM, Mon, Month, Dy, Day,"
                         + " DDD, Q, IW, IYYY; text in double quotes stays.",

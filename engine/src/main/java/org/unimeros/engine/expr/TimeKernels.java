@@ -1,7 +1,11 @@
 package org.unimeros.engine.expr;
 
+import java.time.DateTimeException;
 import java.time.DayOfWeek;
 import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
 import java.time.temporal.IsoFields;
 import java.util.List;
 import java.util.Locale;
@@ -11,6 +15,7 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Call;
@@ -34,7 +39,8 @@ final class TimeKernels {
         if (!PARTS.contains(name)) {
             throw new UserMistake("unknown part of a time " + part + Near.hint(part, PARTS));
         }
-        Expression instant = Types.coerce(requireTime(time, "extract"), DataType.TIMESTAMP);
+        boolean ofDay = time.type() == DataType.TIME && ofDay(name) == null;
+        Expression instant = ofDay ? time : Types.coerce(requireTime(time, "extract"), DataType.TIMESTAMP);
         ScalarFunction.Kernel kernel = name.equals("epoch")
                 ? (args, rows, nulls) -> longs(args[0], rows, nulls, v -> Math.floorDiv(v, SECOND))
                 : (args, rows, nulls) -> part(name, args[0], rows, nulls);
@@ -146,6 +152,28 @@ final class TimeKernels {
         ScalarFunction.Kernel kernel =
                 (args, rows, nulls) -> longs(args[0], rows, nulls, v -> Math.floorDiv(v, factor));
         return new Call(ScalarFunction.call(name, kernel), List.of(instant), DataType.LONG);
+    }
+
+    /** What the clock of a zone shows at an instant, or with {@code back} the instant at which it shows that. */
+    static Expression zone(String name, List<Expression> args, boolean back) {
+        Expression time = Types.coerce(requireTime(args.get(0), name), DataType.TIMESTAMP);
+        ZoneId zone = zoneOf(Functions.literal(args.get(1), name, "zone"));
+        ScalarFunction.Kernel kernel = (columns, rows, nulls) -> longs(columns[0], rows, nulls, v -> {
+            if (!back) {
+                return v + zone.getRules().getOffset(Values.instant(v)).getTotalSeconds() * SECOND;
+            }
+            LocalDateTime shown = LocalDateTime.ofInstant(Values.instant(v), ZoneOffset.UTC);
+            return Values.micros(shown.atZone(zone).toInstant());
+        });
+        return new Call(ScalarFunction.call(name, kernel), List.of(time, args.get(1)), DataType.TIMESTAMP);
+    }
+
+    private static ZoneId zoneOf(String name) {
+        try {
+            return ZoneId.of(name);
+        } catch (DateTimeException e) {
+            throw new UserMistake("unknown time zone " + name + Near.hint(name, ZoneId.getAvailableZoneIds()), e);
+        }
     }
 
     static int plusMonths(int epochDay, int months) {

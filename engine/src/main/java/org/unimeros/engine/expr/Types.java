@@ -1,9 +1,12 @@
 package org.unimeros.engine.expr;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DataType.Decimal;
+import org.unimeros.engine.data.DataType.ListOf;
+import org.unimeros.engine.data.DataType.Struct;
 import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Cast;
@@ -25,14 +28,49 @@ public final class Types {
         if (a.isNumeric() && b.isNumeric()) {
             return Optional.of(numeric(a, b));
         }
+        if (a instanceof ListOf x && b instanceof ListOf y) {
+            return common(x.element(), y.element()).map(ListOf::new);
+        }
+        if (a instanceof Struct x && b instanceof Struct y) {
+            return structs(x, y);
+        }
         boolean times =
                 (a == DataType.DATE || a == DataType.TIMESTAMP) && (b == DataType.DATE || b == DataType.TIMESTAMP);
         return times ? Optional.of(DataType.TIMESTAMP) : Optional.empty();
     }
 
+    /** Structs meet when they have the same field names in the same order. */
+    private static Optional<DataType> structs(Struct a, Struct b) {
+        List<Struct.Part> parts = new ArrayList<>();
+        for (int i = 0; i < a.parts().size(); i++) {
+            boolean same = b.parts().size() == a.parts().size()
+                    && b.indexOf(a.parts().get(i).name()) == i;
+            Optional<DataType> type =
+                    same ? common(a.parts().get(i).type(), b.parts().get(i).type()) : Optional.empty();
+            if (type.isEmpty()) {
+                return Optional.empty();
+            }
+            parts.add(new Struct.Part(a.parts().get(i).name(), type.get()));
+        }
+        return Optional.of(new Struct(parts));
+    }
+
+    /** The type with text wherever nothing but nulls is known. */
+    public static DataType known(DataType type) {
+        return switch (type) {
+            case DataType.Simple.NULL -> DataType.TEXT;
+            case ListOf list -> new ListOf(known(list.element()));
+            case Struct struct ->
+                new Struct(struct.parts().stream()
+                        .map(p -> new Struct.Part(p.name(), known(p.type())))
+                        .toList());
+            default -> type;
+        };
+    }
+
     static DataType numeric(DataType a, DataType b) {
-        if (a == DataType.DOUBLE || b == DataType.DOUBLE) {
-            return DataType.DOUBLE;
+        if (a.isFloating() || b.isFloating()) {
+            return a == b ? a : DataType.DOUBLE;
         }
         if (a instanceof Decimal || b instanceof Decimal) {
             Decimal x = decimal(a);
@@ -49,7 +87,7 @@ public final class Types {
         return switch (type) {
             case Decimal d -> d;
             case DataType.Simple.INT -> new Decimal(10, 0);
-            default -> new Decimal(Decimal.MAX_PRECISION, 0);
+            default -> new Decimal(19, 0);
         };
     }
 
@@ -58,7 +96,8 @@ public final class Types {
         if (e.type().equals(type)) {
             return e;
         }
-        if (e instanceof Literal literal) {
+        boolean nested = type instanceof ListOf || type instanceof Struct;
+        if (e instanceof Literal literal && !(nested && literal.value() != null)) {
             Object value = literal.value() == null ? null : Casts.convert(literal.value(), literal.type(), type);
             if (value != null || literal.value() == null) {
                 return new Literal(value, type);
@@ -97,16 +136,19 @@ public final class Types {
             String text = (String) ((Literal) e).value();
             return new Literal(
                     Parse.value(text, type)
-                            .orElseThrow(
-                                    () -> new UserMistake(where + ": '" + text + "' is not a " + type + "; write it as "
-                                            + (type == DataType.DATE ? "2031-03-04" : "2031-03-04 16:05:00"))),
+                            .orElseThrow(() -> new UserMistake(
+                                    where + ": '" + text + "' is not a " + type + "; write it as " + example(type))),
                     type);
         }
         return coerce(e, type);
     }
 
+    private static String example(DataType type) {
+        return type == DataType.DATE ? "2031-03-04" : type == DataType.TIME ? "16:05:00" : "2031-03-04 16:05:00";
+    }
+
     private static boolean isTime(DataType type) {
-        return type == DataType.DATE || type == DataType.TIMESTAMP;
+        return type == DataType.DATE || type == DataType.TIMESTAMP || type == DataType.TIME;
     }
 
     private static boolean isTextLiteral(Expression e) {

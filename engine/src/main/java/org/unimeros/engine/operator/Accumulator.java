@@ -18,13 +18,10 @@ abstract class Accumulator {
     /** The types of the partial columns of an aggregate. */
     static List<DataType> partialTypes(Aggregate aggregate) {
         DataType type = argumentType(aggregate);
-        List<DataType> sum = type == DataType.DOUBLE
-                ? List.of(DataType.DOUBLE, DataType.DOUBLE)
-                : List.of(DataType.LONG, DataType.LONG);
         return switch (aggregate.kind()) {
             case COUNT -> List.of(DataType.LONG);
-            case SUM -> sum;
-            case AVG -> List.of(sum.get(0), sum.get(1), DataType.LONG);
+            case SUM -> Sum.partialTypes(type);
+            case AVG -> Mean.partialTypes(type);
             case MIN, MAX -> List.of(type);
             case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> Spread.PARTIAL_TYPES;
             case ONLY -> List.of(type, DataType.LONG);
@@ -41,8 +38,8 @@ abstract class Accumulator {
         DataType type = argumentType(aggregate);
         return switch (aggregate.kind()) {
             case COUNT -> new Count();
-            case SUM -> type == DataType.DOUBLE ? new SumOfDoubles() : new SumOfLongs(aggregate);
-            case AVG -> new Mean(type == DataType.DOUBLE ? new SumOfDoubles() : new SumOfLongs(aggregate), type);
+            case SUM -> Sum.of(aggregate, type);
+            case AVG -> new Mean(Sum.of(aggregate, type), type);
             case MIN -> Extreme.of(type, false);
             case MAX -> Extreme.of(type, true);
             case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Spread(aggregate.kind());

@@ -8,10 +8,11 @@ import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.expr.Aggregate;
 
-/** An aggregate computed from the rows of one group, which are given in order and without null values. */
+/** An aggregate computed from the rows of one group, which are given in order and, unless it keeps them, without nulls. */
 @FunctionalInterface
 interface Collected {
 
@@ -26,6 +27,7 @@ interface Collected {
             case MODE -> mode(args[0]);
             case STRING_AGG ->
                 joined((TextColumn) args[0], (String) a.parameters().get(0));
+            case LIST_AGG, ARRAY_AGG -> listed(args[0]);
             case FIRST -> (rows, out) -> out.append(args[1], rows[0]);
             case TOP_VALUES ->
                 topValues(args[0], a.arguments().get(0).type(), (Integer)
@@ -55,7 +57,7 @@ interface Collected {
     private static void runs(Column values, int[] rows, RunConsumer consumer) {
         int start = 0;
         for (int i = 1; i <= rows.length; i++) {
-            if (i == rows.length || RowOrder.compareValues(values, rows[start], values, rows[i]) != 0) {
+            if (i == rows.length || ValueOrder.compare(values, rows[start], values, rows[i]) != 0) {
                 consumer.accept(rows[start], i - start);
                 start = i;
             }
@@ -88,6 +90,15 @@ interface Collected {
                 text.append(separator).append(values.text(rows[i]));
             }
             out.appendText(text.toString());
+        };
+    }
+
+    private static Collected listed(Column values) {
+        return (rows, out) -> {
+            for (int row : rows) {
+                out.elements().append(values, row);
+            }
+            out.endList();
         };
     }
 

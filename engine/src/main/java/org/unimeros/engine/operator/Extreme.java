@@ -10,6 +10,7 @@ import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.ValueOrder;
 
 /** The least or the greatest value, in the order that comparisons and sorts use. A partial state is the value so far. */
 abstract class Extreme extends Accumulator {
@@ -22,7 +23,8 @@ abstract class Extreme extends Accumulator {
             case LONGS -> new OfLongs(greatest);
             case DOUBLES -> new OfDoubles(greatest);
             case BITS -> new OfBits(greatest);
-            case BYTES -> new OfText(greatest);
+            case BYTES -> new OfText(greatest, type);
+            case WIDE, LIST, STRUCT -> new OfOthers(greatest, type);
         };
     }
 
@@ -254,11 +256,13 @@ abstract class Extreme extends Accumulator {
         /** Header and alignment of an array. */
         private static final int PER_VALUE = 24;
 
+        private final DataType type;
         private byte[][] best = new byte[16][];
         private long heldBytes;
 
-        OfText(boolean greatest) {
+        OfText(boolean greatest, DataType type) {
             this.greatest = greatest;
+            this.type = type;
         }
 
         @Override
@@ -305,12 +309,89 @@ abstract class Extreme extends Accumulator {
 
         @Override
         Column result(int groups) {
-            ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+            ColumnBuilder out = ColumnBuilder.of(type);
             for (int i = 0; i < groups; i++) {
                 if (isEmpty(i)) {
                     out.appendNull();
                 } else {
                     out.appendText(best[i], 0, best[i].length);
+                }
+            }
+            return out.build();
+        }
+    }
+
+    /** Values of any form: those that were best once are kept until there are twice as many as groups. */
+    private static final class OfOthers extends Extreme {
+        private static final int SPARE = 1024;
+
+        private final boolean greatest;
+        private final DataType type;
+        private ColumnBuilder kept;
+        private int[] place = new int[16];
+        private int groups;
+
+        OfOthers(boolean greatest, DataType type) {
+            this.greatest = greatest;
+            this.type = type;
+            this.kept = ColumnBuilder.of(type);
+        }
+
+        @Override
+        void clear() {
+            super.clear();
+            kept = ColumnBuilder.of(type);
+        }
+
+        @Override
+        void reserveValues(int wanted) {
+            groups = wanted;
+            if (wanted > place.length) {
+                place = Arrays.copyOf(place, Math.max(wanted, place.length * 2));
+            }
+        }
+
+        @Override
+        void add(int[] rowGroups, int rows, Column argument) {
+            Column known = kept.peek();
+            for (int i = 0; i < rows; i++) {
+                if (argument.isNull(i)) {
+                    continue;
+                }
+                int group = rowGroups[i];
+                if (first(group) || isBetter(argument, i, known, place[group])) {
+                    place[group] = kept.size();
+                    kept.append(argument, i);
+                    known = kept.peek();
+                }
+            }
+            if (kept.size() > 2 * groups + SPARE) {
+                Column held = result(groups);
+                kept = ColumnBuilder.of(type);
+                kept.appendAll(held, groups);
+                Arrays.setAll(place, g -> g);
+            }
+        }
+
+        private boolean isBetter(Column value, int row, Column than, int at) {
+            int order = ValueOrder.compare(value, row, than, at);
+            return greatest ? order > 0 : order < 0;
+        }
+
+        @Override
+        long sizeInBytes() {
+            return kept.sizeInBytes() + 4L * place.length + seenBytes();
+        }
+
+        @Override
+        Column result(int wanted) {
+            Column held = kept.peek();
+            ColumnBuilder out = ColumnBuilder.of(type);
+            for (int i = 0; i < wanted; i++) {
+                if (isEmpty(i)) {
+                    out.appendNull();
+                } else {
+                    out.append(held, place[i]);
                 }
             }
             return out.build();

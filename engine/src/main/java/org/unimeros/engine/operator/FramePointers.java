@@ -1,6 +1,7 @@
 package org.unimeros.engine.operator;
 
 import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.expr.WindowFunction.Bound;
 import org.unimeros.engine.expr.WindowFunction.Frame;
@@ -91,7 +92,7 @@ final class FramePointers {
         if (probe.column(0).isNull(probe.offset())) {
             return key.nullsFirst() ? -1 : 1;
         }
-        int order = RowOrder.compareValues(probe.column(0), probe.offset(), bound, current.offset());
+        int order = ValueOrder.compare(probe.column(0), probe.offset(), bound, current.offset());
         return key.descending() ? -order : order;
     }
 

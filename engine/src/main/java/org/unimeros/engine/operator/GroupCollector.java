@@ -10,6 +10,7 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Evaluator;
@@ -143,7 +144,7 @@ final class GroupCollector {
         byGroup.add(0, SortKey.ascending(new ColumnRef(0, "group", DataType.INT)));
         int[] sorted = new RowOrder(keys, byGroup).sorted(groups.length);
         Column values = argument(a, rows);
-        int n = withoutNulls(values, sorted);
+        int n = a.kind().keepsNulls() ? sorted.length : withoutNulls(values, sorted);
         n = a.distinct() ? withoutRepetitions(values, groups, sorted, n) : n;
         return a.kind().isCollecting()
                 ? collected(a, rows, groups, sorted, n, size)
@@ -167,14 +168,19 @@ final class GroupCollector {
     private static int withoutRepetitions(Column values, int[] groups, int[] sorted, int rows) {
         int n = 0;
         for (int i = 0; i < rows; i++) {
-            boolean repeats = n > 0
-                    && groups[sorted[n - 1]] == groups[sorted[i]]
-                    && RowOrder.compareValues(values, sorted[n - 1], values, sorted[i]) == 0;
+            boolean repeats =
+                    n > 0 && groups[sorted[n - 1]] == groups[sorted[i]] && isSame(values, sorted[n - 1], sorted[i]);
             if (!repeats) {
                 sorted[n++] = sorted[i];
             }
         }
         return n;
+    }
+
+    private static boolean isSame(Column values, int a, int b) {
+        boolean nullA = values.isNull(a);
+        boolean nullB = values.isNull(b);
+        return nullA || nullB ? nullA == nullB : ValueOrder.compare(values, a, values, b) == 0;
     }
 
     private static Column accumulated(Aggregate a, Column values, int[] groups, int[] sorted, int n, int size) {

@@ -8,8 +8,11 @@ import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.ListColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.WideColumn;
 
 /**
  * 64-bit hashes of rows, column by column. Equal values have equal hashes whatever their encoding: plain or dictionary
@@ -39,6 +42,16 @@ final class Hashing {
             case DoubleColumn c -> addDoubles(c.values(), rows, out);
             case TextColumn c -> addText(c, rows, out);
             case BooleanColumn c -> addBits(c, rows, out);
+            case WideColumn c -> {
+                addLongs(c.high(), rows, out);
+                addLongs(c.low(), rows, out);
+            }
+            case ListColumn c -> addLists(c, rows, out);
+            case StructColumn c -> {
+                for (int i = 0; i < c.fieldCount(); i++) {
+                    add(c.field(i), rows, out);
+                }
+            }
         }
         if (before != null) {
             correctNulls(column, rows, before, out);
@@ -75,6 +88,18 @@ final class Hashing {
     private static void addBits(BooleanColumn column, int rows, long[] out) {
         for (int i = 0; i < rows; i++) {
             out[i] = mix(out[i] ^ (column.value(i) ? 1 : 2));
+        }
+    }
+
+    private static void addLists(ListColumn column, int rows, long[] out) {
+        long[] elements = new long[column.elementCount()];
+        rows(new Column[] {column.elements()}, elements.length, elements);
+        for (int i = 0; i < rows; i++) {
+            long hash = mix(out[i] ^ column.length(i));
+            for (int k = column.start(i); k < column.end(i); k++) {
+                hash = mix(hash ^ elements[k]);
+            }
+            out[i] = hash;
         }
     }
 

@@ -8,8 +8,12 @@ import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.ListColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.ValueOrder;
+import org.unimeros.engine.data.WideColumn;
 
 /**
  * Numbers distinct keys 0, 1, 2 … in the order in which they first come.
@@ -170,6 +174,16 @@ final class KeyTable {
             case DoubleColumn c -> compareDoubles(c.values(), ((DoubleColumn) known).values(), checks);
             case TextColumn c -> compareText(c, (TextColumn) known, checks);
             case BooleanColumn c -> compareBits(c, (BooleanColumn) known, checks);
+            case WideColumn c -> compareOthers(c, known, checks);
+            case ListColumn c -> compareOthers(c, known, checks);
+            case StructColumn c -> compareOthers(c, known, checks);
+        }
+    }
+
+    private void compareOthers(Column a, Column b, int checks) {
+        for (int i = 0; i < checks; i++) {
+            boolean present = !a.isNull(checkRows[i]) && !b.isNull(checkKeys[i]);
+            differs[i] |= present && ValueOrder.compare(a, checkRows[i], b, checkKeys[i]) != 0;
         }
     }
 

@@ -1,5 +1,8 @@
 package org.unimeros.engine.operator;
 
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
@@ -8,13 +11,19 @@ import org.unimeros.engine.data.DoubleColumn;
 /** The mean: a sum and a count. */
 final class Mean extends Accumulator {
 
-    private final Accumulator sum;
+    private final Sum sum;
     private final Count count = new Count();
     private final double divisor;
 
-    Mean(Accumulator sum, DataType type) {
+    Mean(Sum sum, DataType type) {
         this.sum = sum;
         this.divisor = type instanceof DataType.Decimal d ? Math.pow(10, d.scale()) : 1;
+    }
+
+    static List<DataType> partialTypes(DataType type) {
+        List<DataType> all = new ArrayList<>(Sum.partialTypes(type));
+        all.add(DataType.LONG);
+        return all;
     }
 
     @Override
@@ -32,13 +41,15 @@ final class Mean extends Accumulator {
     @Override
     void merge(int[] groups, int rows, Column[] partial) {
         sum.merge(groups, rows, partial);
-        count.merge(groups, rows, new Column[] {partial[2]});
+        count.merge(groups, rows, new Column[] {partial[partial.length - 1]});
     }
 
     @Override
     Column[] partial(int groups) {
         Column[] sums = sum.partial(groups);
-        return new Column[] {sums[0], sums[1], count.partial(groups)[0]};
+        Column[] all = Arrays.copyOf(sums, sums.length + 1);
+        all[sums.length] = count.partial(groups)[0];
+        return all;
     }
 
     @Override
@@ -49,8 +60,7 @@ final class Mean extends Accumulator {
             if (count.count(i) == 0) {
                 Bits.set(nulls, i);
             } else {
-                double total = sum instanceof SumOfLongs longs ? longs.approximate(i) : ((SumOfDoubles) sum).value(i);
-                out[i] = total / divisor / count.count(i);
+                out[i] = sum.total(i) / divisor / count.count(i);
             }
         }
         return new DoubleColumn(out, Bits.any(nulls, groups) ? nulls : null);

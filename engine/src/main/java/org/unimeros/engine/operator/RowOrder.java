@@ -5,8 +5,12 @@ import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.ListColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.ValueOrder;
+import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.expr.SortKey;
 
 /** Orders row numbers by key columns, with a stable merge sort. */
@@ -51,6 +55,9 @@ final class RowOrder {
             case DoubleColumn c -> doubles(c.values());
             case BooleanColumn c -> (a, b) -> Boolean.compare(c.value(a), c.value(b));
             case TextColumn c -> (a, b) -> Integer.signum(TextColumn.compare(c, a, c, b));
+            case WideColumn c -> (a, b) -> ValueOrder.compare(c, a, c, b);
+            case ListColumn c -> (a, b) -> ValueOrder.compare(c, a, c, b);
+            case StructColumn c -> (a, b) -> ValueOrder.compare(c, a, c, b);
         };
     }
 
@@ -63,7 +70,7 @@ final class RowOrder {
     }
 
     private static Comparison doubles(double[] v) {
-        return (a, b) -> compareDoubles(v[a], v[b]);
+        return (a, b) -> ValueOrder.doubles(v[a], v[b]);
     }
 
     private int compare(int a, int b) {
@@ -140,7 +147,7 @@ final class RowOrder {
                 if (nullA || nullB) {
                     order = nullA == nullB ? 0 : nullA == key.nullsFirst() ? -1 : 1;
                 } else {
-                    int values = compareValues(a, row, b, otherRow);
+                    int values = ValueOrder.compare(a, row, b, otherRow);
                     order = key.descending() ? -values : values;
                 }
                 if (order != 0) {
@@ -149,20 +156,5 @@ final class RowOrder {
             }
             return 0;
         }
-    }
-
-    /** -1, 0 or 1 for two values that are not null, of columns of one type. */
-    static int compareValues(Column a, int rowA, Column b, int rowB) {
-        return switch (a) {
-            case IntColumn c -> Integer.compare(c.values()[rowA], ((IntColumn) b).values()[rowB]);
-            case LongColumn c -> Long.compare(c.values()[rowA], ((LongColumn) b).values()[rowB]);
-            case DoubleColumn c -> compareDoubles(c.values()[rowA], ((DoubleColumn) b).values()[rowB]);
-            case BooleanColumn c -> Boolean.compare(c.value(rowA), ((BooleanColumn) b).value(rowB));
-            case TextColumn c -> Integer.signum(TextColumn.compare(c, rowA, (TextColumn) b, rowB));
-        };
-    }
-
-    private static int compareDoubles(double a, double b) {
-        return a == b ? 0 : Double.compare(a, b);
     }
 }

@@ -1,6 +1,5 @@
 package org.unimeros.engine.operator;
 
-import java.math.BigInteger;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import org.unimeros.engine.data.Column;
@@ -8,6 +7,8 @@ import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.ValueOrder;
+import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Aggregate.Kind;
 
@@ -32,7 +33,7 @@ abstract class SlidingAggregate {
     /** An aggregate of an expression, by its number among those of the rows; -1 for {@code count(*)}. */
     static SlidingAggregate of(Aggregate a, SortedRows rows, int argument, long first) {
         DataType type = a.argument().map(e -> e.type()).orElse(DataType.LONG);
-        boolean whole = type != DataType.DOUBLE;
+        boolean whole = !type.isFloating() && type.physical() != DataType.Physical.WIDE;
         return switch (a.kind()) {
             case COUNT -> new Counting(rows, argument, first);
             case MIN, MAX -> new Extreme(rows, argument, first, a.kind() == Kind.MAX);
@@ -164,19 +165,21 @@ abstract class SlidingAggregate {
             if (count == 0) {
                 out.appendNull();
             } else if (aggregate.kind() == Kind.AVG) {
-                double sum = fits ? low : exact().doubleValue();
+                double sum = fits ? low : WideColumn.value(high, low).doubleValue();
                 out.appendDouble(sum / divisor / count);
             } else {
-                long limit = aggregate.type() instanceof DataType.Decimal d ? (long) Math.pow(10, d.precision()) : 0;
-                if (!fits || limit != 0 && (low >= limit || low <= -limit)) {
-                    throw SumOfLongs.outOfRange(exact(), aggregate);
-                }
-                out.appendLong(low);
+                appendSum(fits, out);
             }
         }
 
-        private BigInteger exact() {
-            return BigInteger.valueOf(high).shiftLeft(64).add(new BigInteger(Long.toUnsignedString(low)));
+        private void appendSum(boolean fits, ColumnBuilder out) {
+            if (aggregate.type() instanceof DataType.Decimal) {
+                out.appendWide(high, low);
+            } else if (fits) {
+                out.appendLong(low);
+            } else {
+                throw SumOfLongs.outOfRange(WideColumn.value(high, low), aggregate);
+            }
         }
     }
 
@@ -204,7 +207,7 @@ abstract class SlidingAggregate {
         }
 
         private boolean isBetter(Candidate c, Column column, int offset) {
-            int order = RowOrder.compareValues(c.column, c.offset, column, offset);
+            int order = ValueOrder.compare(c.column, c.offset, column, offset);
             return greatest ? order > 0 : order < 0;
         }
 

@@ -10,7 +10,7 @@ import org.unimeros.engine.data.DoubleColumn;
  * and dot product", 2005, algorithm Sum2; the exact error of each addition is D. Knuth's TwoSum). The result is as good
  * as if it had been computed in twice the precision and rounded once, so that the order of addition does not show.
  */
-final class SumOfDoubles extends Accumulator {
+final class SumOfDoubles extends Sum {
 
     private double[] sums = new double[16];
     private double[] errors = new double[16];
@@ -77,6 +77,11 @@ final class SumOfDoubles extends Accumulator {
     /** Once a sum is infinite or NaN its error means nothing. */
     double value(int group) {
         return Double.isFinite(sums[group]) ? sums[group] + errors[group] : sums[group];
+    }
+
+    @Override
+    double total(int group) {
+        return value(group);
     }
 
     double sum(int group) {

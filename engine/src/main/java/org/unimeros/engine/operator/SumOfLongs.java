@@ -7,11 +7,15 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.expr.Aggregate;
 
-/** Exact sums of whole numbers and decimals, held in 128 bits so that only the result can be out of range. */
-final class SumOfLongs extends Accumulator {
+/**
+ * Exact sums of whole numbers and of decimals that are held as longs, in 128 bits so that only the result can be out of
+ * range. Sums of decimals are decimals of the greatest precision.
+ */
+final class SumOfLongs extends Sum {
 
     private final Aggregate aggregate;
     private long[] low = new long[16];
@@ -82,11 +86,12 @@ final class SumOfLongs extends Accumulator {
 
     @Override
     Column result(int groups) {
-        long limit = aggregate.type() instanceof DataType.Decimal d ? (long) Math.pow(10, d.precision()) : 0;
+        if (aggregate.type() instanceof DataType.Decimal) {
+            return new WideColumn(Arrays.copyOf(high, groups), Arrays.copyOf(low, groups), empty(groups));
+        }
         for (int i = 0; i < groups; i++) {
-            boolean tooLong = high[i] != low[i] >> 63 || limit != 0 && (low[i] >= limit || low[i] <= -limit);
-            if (tooLong) {
-                throw outOfRange(exact(i), aggregate);
+            if (high[i] != low[i] >> 63) {
+                throw outOfRange(WideColumn.value(high[i], low[i]), aggregate);
             }
         }
         return new LongColumn(Arrays.copyOf(low, groups), empty(groups));
@@ -97,14 +102,11 @@ final class SumOfLongs extends Accumulator {
                 + "; sum a cast to double, or group by more columns");
     }
 
-    /** The sum as a double, rounded once. */
-    double approximate(int group) {
-        return high[group] == low[group] >> 63 ? low[group] : exact(group).doubleValue();
-    }
-
-    private BigInteger exact(int group) {
-        BigInteger lower = new BigInteger(Long.toUnsignedString(low[group]));
-        return BigInteger.valueOf(high[group]).shiftLeft(64).add(lower);
+    @Override
+    double total(int group) {
+        return high[group] == low[group] >> 63
+                ? low[group]
+                : WideColumn.value(high[group], low[group]).doubleValue();
     }
 
     private long[] empty(int groups) {

@@ -95,6 +95,7 @@ public final class TaskChain {
                         evaluator,
                         s.variants().stream().map(TaskChain::expressions).toList(),
                         next);
+            case Step.Unnest s -> new Unnest(evaluator, s, next);
             case Step.Take s -> new SimpleOperators.Take(s.offset(), s.count(), next);
         };
     }
@@ -105,6 +106,7 @@ public final class TaskChain {
             case Step.Select s -> false;
             case Step.Take s -> false;
             case Step.Expand s -> false;
+            case Step.Unnest s -> false;
             case Step.Probe s -> !s.copied();
             case Step.WholeGroup s -> true;
             case Step.Window s -> true;

@@ -7,6 +7,7 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.SortKey;
@@ -86,7 +87,7 @@ final class WindowRows extends Operator.Inner {
             boolean nullA = a.isNull(before.offset());
             boolean nullB = b.isNull(here.offset());
             boolean equal =
-                    nullA || nullB ? nullA == nullB : RowOrder.compareValues(a, before.offset(), b, here.offset()) == 0;
+                    nullA || nullB ? nullA == nullB : ValueOrder.compare(a, before.offset(), b, here.offset()) == 0;
             if (!equal) {
                 return true;
             }

@@ -22,6 +22,7 @@ import org.unimeros.engine.plan.Plan.Project;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.plan.Plan.Unnest;
 import org.unimeros.engine.plan.Plan.Window;
 
 /** Drops columns as early as possible: every node makes only what the nodes above it read. */
@@ -74,6 +75,7 @@ final class ColumnPruning {
                 yield new Pruned(new Limit(input.plan, l.offset(), l.count()), input.kept);
             }
             case Expand e -> expand(e, wanted);
+            case Unnest u -> unnest(u, wanted);
             case Window w -> window(w, wanted);
             case Union u ->
                 new Pruned(
@@ -173,6 +175,18 @@ final class ColumnPruning {
                         .toList())
                 .toList();
         return new Pruned(new Expand(input.plan, variants), kept);
+    }
+
+    /** The list itself is seldom read above, and dear to carry along. */
+    private static Pruned unnest(Unnest u, BitSet wanted) {
+        int size = u.input().schema().size();
+        BitSet above = wanted.get(0, size);
+        Pruned input = prune(u.input(), with(above, List.of(u.list())));
+        Plan unnested = new Unnest(input.plan, input.remap(u.list()), u.elements(), u.position(), u.keepsEmpty());
+        List<Integer> kept = new ArrayList<>(input.kept);
+        above.set(size, u.schema().size());
+        above.stream().filter(i -> i >= size).forEach(kept::add);
+        return new Pruned(exactly(new Pruned(unnested, kept), above), list(above));
     }
 
     private static Pruned window(Window w, BitSet wanted) {

@@ -23,6 +23,7 @@ import org.unimeros.engine.plan.Plan.Project;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.plan.Plan.Unnest;
 import org.unimeros.engine.plan.Plan.Window;
 
 /**
@@ -49,6 +50,7 @@ final class FilterPushdown {
             case Sort s -> new Sort(push(s.input(), pending), s.keys());
             case Limit l -> filtered(new Limit(push(l.input(), List.of()), l.offset(), l.count()), pending);
             case Expand e -> filtered(new Expand(push(e.input(), List.of()), e.variants()), pending);
+            case Unnest u -> throughUnnest(u, pending);
             case Window w -> throughWindow(w, pending);
             case Union u ->
                 new Union(u.inputs().stream().map(input -> push(input, pending)).toList());
@@ -173,6 +175,15 @@ final class FilterPushdown {
         };
         List<Expression> down = pending.stream().filter(movable).toList();
         Plan moved = new Window(push(w.input(), down), w.partition(), w.order(), w.functions());
+        return filtered(moved, pending.stream().filter(movable.negate()).toList());
+    }
+
+    /** A condition on columns of the input holds for all elements of a row or for none. */
+    private static Plan throughUnnest(Unnest u, List<Expression> pending) {
+        int size = u.input().schema().size();
+        Predicate<Expression> movable = e -> Expressions.columns(e).length() <= size;
+        Plan input = push(u.input(), pending.stream().filter(movable).toList());
+        Plan moved = new Unnest(input, u.list(), u.elements(), u.position(), u.keepsEmpty());
         return filtered(moved, pending.stream().filter(movable.negate()).toList());
     }
 

@@ -12,6 +12,7 @@ import org.unimeros.engine.plan.Plan.Project;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.plan.Plan.Unnest;
 import org.unimeros.engine.plan.Plan.Window;
 
 /** Computes what does not depend on any row once, before the run. */
@@ -43,6 +44,8 @@ final class FoldConstants {
             case Sort s -> new Sort(apply(s.input()), s.keys());
             case Limit l -> new Limit(apply(l.input()), l.offset(), l.count());
             case Expand e -> new Expand(apply(e.input()), e.variants());
+            case Unnest u ->
+                new Unnest(apply(u.input()), Expressions.fold(u.list()), u.elements(), u.position(), u.keepsEmpty());
             case Window w -> new Window(apply(w.input()), w.partition(), w.order(), w.functions());
             case Union u ->
                 new Union(u.inputs().stream().map(FoldConstants::apply).toList());

@@ -6,7 +6,6 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.UserMistake;
-import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.IsNull;
 import org.unimeros.engine.expr.Expression.Literal;
@@ -23,9 +22,9 @@ public final class Pivoting {
 
     private Pivoting() {}
 
-    /** One row per group, with one aggregate per value of an expression. */
+    /** One row per group, with the aggregates for each value of an expression. */
     public static Plan pivot(
-            Plan input, List<Named> keys, Expression subject, List<Named> values, Aggregate aggregate) {
+            Plan input, List<Named> keys, Expression subject, List<Named> values, List<NamedAggregate> aggregates) {
         List<NamedAggregate> columns = new ArrayList<>();
         for (Named value : values) {
             Expression condition = Operators.compare("=", subject, value.expression());
@@ -35,13 +34,26 @@ public final class Pivoting {
             String name = unnamed
                     ? Values.text(((Literal) value.expression()).value())
                     : value.field().name();
-            columns.add(new NamedAggregate(aggregate.where(condition), name));
+            for (NamedAggregate a : aggregates) {
+                String column = aggregates.size() == 1 ? name : name + "_" + a.name();
+                columns.add(new NamedAggregate(a.aggregate().where(condition), column));
+            }
         }
         return new Group(input, keys, columns);
     }
 
-    /** A row per column, with its name and its value where it has one, beside all other columns. */
-    public static Plan unpivot(Plan input, String nameColumn, String valueColumn, List<String> columns) {
+    /**
+     * A row per column, with its label and its value, beside all other columns.
+     *
+     * @param keepsNulls whether there is a row for a column that is null
+     */
+    public static Plan unpivot(
+            Plan input,
+            String nameColumn,
+            String valueColumn,
+            List<String> columns,
+            List<String> labels,
+            boolean keepsNulls) {
         List<Named> all = PlanBuilder.columns(input.schema());
         List<Expression> values = new ArrayList<>();
         List<Named> kept = new ArrayList<>(all);
@@ -53,7 +65,7 @@ public final class Pivoting {
         List<List<Named>> variants = new ArrayList<>();
         for (int i = 0; i < moved.size(); i++) {
             List<Named> outputs = new ArrayList<>(kept);
-            outputs.add(Named.of(nameColumn, new Literal(moved.get(i).field().name(), DataType.TEXT)));
+            outputs.add(Named.of(nameColumn, new Literal(labels.get(i), DataType.TEXT)));
             outputs.add(
                     new Named(typed.get(i), Field.of(valueColumn, typed.get(i).type())));
             variants.add(outputs);
@@ -65,6 +77,6 @@ public final class Pivoting {
             }
         }
         Expression value = PlanBuilder.column(expanded.schema(), kept.size() + 1);
-        return new Filter(expanded, Operators.not(new IsNull(value)));
+        return keepsNulls ? expanded : new Filter(expanded, Operators.not(new IsNull(value)));
     }
 }

@@ -276,6 +276,39 @@ public sealed interface Plan {
     }
 
     /**
+     * A row for each element of a list, with all columns of the input before those of the element.
+     *
+     * @param list over the input; a null list is like an empty one
+     * @param elements the columns of an element: one, or those of a struct
+     * @param position the name of a last column with the position of the element, from 1
+     * @param keepsEmpty whether a row without elements stays, with nulls for the columns of the element
+     */
+    record Unnest(Plan input, Expression list, List<Field> elements, Optional<Field> position, boolean keepsEmpty)
+            implements Plan {
+        public Unnest {
+            elements = List.copyOf(elements);
+        }
+
+        @Override
+        public Schema schema() {
+            List<Field> fields = new ArrayList<>(input.schema().fields());
+            fields.addAll(elements);
+            position.ifPresent(fields::add);
+            return new Schema(fields);
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(input);
+        }
+
+        @Override
+        public String describe() {
+            return "unnest " + list + (keepsEmpty ? ", keeping rows without elements" : "");
+        }
+    }
+
+    /**
      * All columns of the input, and for each row the values of functions over the rows of its partition.
      *
      * @param partition expressions whose values are equal within a partition; without any there is one

@@ -25,6 +25,7 @@ import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.Project;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.plan.Plan.Unnest;
 import org.unimeros.engine.source.TableSource;
 
 /** Adds steps to plans and checks each as it is added. */
@@ -66,14 +67,54 @@ public final class PlanBuilder {
     }
 
     public static Plan select(Plan input, List<Named> outputs) {
-        List<Named> typed = outputs.stream()
-                .map(o -> o.expression().type() == DataType.NULL
-                        ? new Named(
-                                Types.coerce(o.expression(), DataType.TEXT),
-                                new Field(o.field().qualifier(), o.field().name(), DataType.TEXT))
-                        : o)
-                .toList();
-        return new Project(input, typed);
+        return new Project(input, outputs.stream().map(PlanBuilder::typed).toList());
+    }
+
+    /** What is null and nothing else becomes text. */
+    private static Named typed(Named output) {
+        DataType type = Types.known(output.expression().type());
+        return type.equals(output.expression().type())
+                ? output
+                : new Named(
+                        Types.coerce(output.expression(), type),
+                        new Field(output.field().qualifier(), output.field().name(), type));
+    }
+
+    /**
+     * A row for each element of a list, the columns of the element last: those of a struct, or one.
+     *
+     * @param qualifier of the new columns
+     * @param names for the new columns, from the first on; the fields of a struct keep theirs where there are fewer
+     * @param position whether a column with the position of the element is added
+     */
+    public static Plan unnest(
+            Plan input, Expression list, String qualifier, List<String> names, boolean position, boolean keepsEmpty) {
+        if (!(Types.known(list.type()) instanceof DataType.ListOf type)) {
+            throw new UserMistake("unnest needs a list, but found " + list.type() + " (" + list + ")");
+        }
+        List<Field> elements = new ArrayList<>();
+        if (type.element() instanceof DataType.Struct struct) {
+            struct.parts().forEach(p -> elements.add(new Field(qualifier, p.name(), p.type())));
+        } else {
+            elements.add(new Field(qualifier, qualifier == null ? "value" : qualifier, type.element()));
+        }
+        int size = elements.size();
+        if (position) {
+            elements.add(new Field(qualifier, "position", DataType.LONG));
+        }
+        if (names.size() > elements.size()) {
+            throw new UserMistake("unnest of " + list + " makes " + elements.size() + " columns, but found "
+                    + names.size() + " names");
+        }
+        for (int i = 0; i < names.size(); i++) {
+            elements.set(i, new Field(qualifier, names.get(i), elements.get(i).type()));
+        }
+        return new Unnest(
+                input,
+                Types.coerce(list, type),
+                elements.subList(0, size),
+                position ? Optional.of(elements.get(size)) : Optional.empty(),
+                keepsEmpty);
     }
 
     /** Joins two inputs by a condition over the columns of both; equal keys are found in it. */

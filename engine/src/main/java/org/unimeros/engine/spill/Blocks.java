@@ -11,8 +11,11 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType.Physical;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.ListColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.error.ResourceFailure;
 
 /**
@@ -22,6 +25,9 @@ import org.unimeros.engine.error.ResourceFailure;
  * block:   version (1 byte), compressed length (4), plain length (4), CRC-32C of the compressed bytes (4), then those:
  * plain:   rows (4), columns (4), then per column: form (1), flags (1: nulls, 2: dictionary), [null words], values
  * text:    [entries (4)], lengths (4 each), bytes, [ids (4 each)]
+ * wide:    upper halves (8 each), lower halves (8 each)
+ * lists:   elements (4), bounds (4 each), then the elements as a column
+ * structs: fields (4), then each as a column
  * </pre>
  *
  * Compressed by Zstandard at its fastest. Arrays are copied whole, so that a block costs little more than its bytes.
@@ -41,17 +47,35 @@ final class Blocks {
     static byte[] encode(Batch batch) {
         int rows = batch.rowCount();
         long size = 8;
-        for (int c = 0; c < batch.columnCount(); c++) {
-            size += plainSize(batch.column(c), rows);
+        Column[] columns = new Column[batch.columnCount()];
+        for (int c = 0; c < columns.length; c++) {
+            columns[c] = packed(batch.column(c), rows);
+            size += plainSize(columns[c], rows);
         }
         ByteBuffer plain = ByteBuffer.allocate(Math.toIntExact(size))
                 .order(ByteOrder.LITTLE_ENDIAN)
                 .putInt(rows)
                 .putInt(batch.columnCount());
-        for (int c = 0; c < batch.columnCount(); c++) {
-            put(batch.column(c), rows, plain);
+        for (Column column : columns) {
+            put(column, rows, plain);
         }
         return compressed(plain.array());
+    }
+
+    /** The same values without elements that no list uses. */
+    private static Column packed(Column column, int rows) {
+        if (column instanceof ListColumn list) {
+            ListColumn packed = list.packed(rows);
+            return packed.withElements(packed(packed.elements(), packed.elementCount()));
+        }
+        if (column instanceof StructColumn struct) {
+            Column[] fields = new Column[struct.fieldCount()];
+            for (int i = 0; i < fields.length; i++) {
+                fields[i] = packed(struct.field(i), rows);
+            }
+            return new StructColumn(fields, struct.nulls());
+        }
+        return column;
     }
 
     private static byte[] compressed(byte[] plain) {
@@ -121,7 +145,18 @@ final class Blocks {
                     case LongColumn c -> 8L * rows;
                     case DoubleColumn c -> 8L * rows;
                     case TextColumn c -> textSize(c, rows);
+                    case WideColumn c -> 16L * rows;
+                    case ListColumn c -> 4 + 4L * rows + plainSize(c.elements(), c.elementCount());
+                    case StructColumn c -> fieldSizes(c, rows);
                 };
+    }
+
+    private static long fieldSizes(StructColumn c, int rows) {
+        long size = 4;
+        for (int i = 0; i < c.fieldCount(); i++) {
+            size += plainSize(c.field(i), rows);
+        }
+        return size;
     }
 
     private static long textSize(TextColumn c, int rows) {
@@ -158,6 +193,17 @@ final class Blocks {
                 out.position(out.position() + 8 * rows);
             }
             case TextColumn c -> putText(c, rows, out);
+            case WideColumn c -> {
+                putLongs(c.high(), rows, out);
+                putLongs(c.low(), rows, out);
+            }
+            case ListColumn c -> putLists(c, rows, out);
+            case StructColumn c -> {
+                out.putInt(c.fieldCount());
+                for (int i = 0; i < c.fieldCount(); i++) {
+                    put(c.field(i), rows, out);
+                }
+            }
         }
     }
 
@@ -168,7 +214,18 @@ final class Blocks {
             case LongColumn c -> Physical.LONGS;
             case DoubleColumn c -> Physical.DOUBLES;
             case TextColumn c -> Physical.BYTES;
+            case WideColumn c -> Physical.WIDE;
+            case ListColumn c -> Physical.LIST;
+            case StructColumn c -> Physical.STRUCT;
         };
+    }
+
+    private static void putLists(ListColumn c, int rows, ByteBuffer out) {
+        out.putInt(c.elementCount());
+        for (int i = 0; i < rows; i++) {
+            out.putInt(c.end(i));
+        }
+        put(c.elements(), c.elementCount(), out);
     }
 
     private static void putText(TextColumn c, int rows, ByteBuffer out) {
@@ -210,7 +267,26 @@ final class Blocks {
             case LONGS -> new LongColumn(longs(in, rows), nulls);
             case DOUBLES -> new DoubleColumn(doubles(in, rows), nulls);
             case BYTES -> text(in, rows, (flags & DICTIONARY) != 0, nulls);
+            case WIDE -> new WideColumn(longs(in, rows), longs(in, rows), nulls);
+            case LIST -> lists(in, rows, nulls);
+            case STRUCT -> structs(in, rows, nulls);
         };
+    }
+
+    private static ListColumn lists(ByteBuffer in, int rows, long[] nulls) {
+        int elements = in.getInt();
+        int[] bounds = new int[rows + 1];
+        in.asIntBuffer().get(bounds, 1, rows);
+        in.position(in.position() + 4 * rows);
+        return ListColumn.packed(bounds, get(in, elements), elements, nulls);
+    }
+
+    private static StructColumn structs(ByteBuffer in, int rows, long[] nulls) {
+        Column[] fields = new Column[in.getInt()];
+        for (int i = 0; i < fields.length; i++) {
+            fields[i] = get(in, rows);
+        }
+        return new StructColumn(fields, nulls);
     }
 
     private static TextColumn text(ByteBuffer in, int rows, boolean dictionary, long[] nulls) {

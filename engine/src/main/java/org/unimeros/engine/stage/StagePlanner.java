@@ -35,6 +35,7 @@ import org.unimeros.engine.plan.Plan.Project;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
+import org.unimeros.engine.plan.Plan.Unnest;
 import org.unimeros.engine.plan.Plan.Window;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.source.ScanPlan;
@@ -51,6 +52,9 @@ public final class StagePlanner {
 
     /** What a condition is expected to let pass, and a group-by to keep, when nothing better is known. */
     private static final double FILTER_SHARE = 0.3;
+
+    /** How many elements a list is taken to have. */
+    private static final double LIST_LENGTH = 5;
 
     private static final double GROUP_SHARE = 0.1;
 
@@ -125,6 +129,7 @@ public final class StagePlanner {
             case Join j -> join(j);
             case Group g -> grouped(g);
             case Expand e -> expand(e);
+            case Unnest u -> unnest(u);
             case Window w -> window(w);
             case Sort s -> order(s, Long.MAX_VALUE);
             case Limit l -> limit(l);
@@ -208,6 +213,15 @@ public final class StagePlanner {
                 x -> new Step.Expand(nextId++, e.variants()),
                 e.schema(),
                 input.estimate.scaled(e.variants().size()));
+    }
+
+    private Fragment unnest(Unnest u) {
+        Fragment input = fragment(u.input());
+        return input.then(
+                x -> new Step.Unnest(
+                        nextId++, u.list(), u.elements().size(), u.position().isPresent(), u.keepsEmpty()),
+                u.schema(),
+                input.estimate.scaled(LIST_LENGTH));
     }
 
     private Fragment window(Window w) {

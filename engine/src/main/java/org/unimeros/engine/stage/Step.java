@@ -30,6 +30,7 @@ public sealed interface Step {
             case FinalGroup s -> new FinalGroup(other, s.keys, s.aggregates);
             case WholeGroup s -> new WholeGroup(other, s.keys, s.aggregates, s.inputTypes);
             case Expand s -> new Expand(other, s.variants);
+            case Unnest s -> new Unnest(other, s.list, s.columns, s.position, s.keepsEmpty);
             case Window s -> new Window(other, s.schema, s.partition, s.order, s.functions);
             case Probe s ->
                 new Probe(
@@ -99,6 +100,19 @@ public sealed interface Step {
         @Override
         public String describe() {
             return "expand each row into " + variants.size();
+        }
+    }
+
+    /**
+     * Makes a row for each element of a list.
+     *
+     * @param columns how many columns an element makes
+     * @param position whether its position is another one
+     */
+    record Unnest(int id, Expression list, int columns, boolean position, boolean keepsEmpty) implements Step {
+        @Override
+        public String describe() {
+            return "unnest " + list + (keepsEmpty ? ", keeping rows without elements" : "");
         }
     }
 

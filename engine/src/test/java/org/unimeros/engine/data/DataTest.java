@@ -9,12 +9,16 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.math.BigDecimal;
+import java.math.BigInteger;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.BitSet;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
@@ -31,7 +35,13 @@ class DataTest {
             DataType.TEXT,
             DataType.DATE,
             DataType.TIMESTAMP,
-            new DataType.Decimal(9, 2));
+            new DataType.Decimal(9, 2),
+            new DataType.Decimal(38, 5),
+            DataType.FLOAT,
+            DataType.BYTES,
+            DataType.TIME,
+            DataType.parse("int[]"),
+            DataType.parse("struct(depot text, at timestamp, stops struct(n int, weight decimal(20, 3))[][])"));
 
     private static Object randomValue(DataType type, Random random) {
         if (random.nextInt(4) == 0) {
@@ -46,7 +56,27 @@ class DataTest {
             case DataType.Simple.TEXT -> "t".repeat(random.nextInt(40)) + n;
             case DataType.Simple.DATE -> LocalDate.ofEpochDay(n);
             case DataType.Simple.TIMESTAMP -> Instant.ofEpochSecond(n, 5000);
-            case DataType.Decimal d -> BigDecimal.valueOf(n, d.scale());
+            case DataType.Decimal d ->
+                new BigDecimal(
+                        d.isWide()
+                                ? BigInteger.valueOf(n).multiply(BigInteger.TEN.pow(d.precision() - 4))
+                                : BigInteger.valueOf(n),
+                        d.scale());
+            case DataType.Simple.FLOAT -> n / 3.0f;
+            case DataType.Simple.BYTES -> Bytes.of((byte) n, (byte) (n >> 3));
+            case DataType.Simple.TIME -> LocalTime.ofSecondOfDay(n + 500);
+            case DataType.ListOf l -> {
+                List<Object> list = new ArrayList<>();
+                for (int i = random.nextInt(4); i > 0; i--) {
+                    list.add(randomValue(l.element(), random));
+                }
+                yield list;
+            }
+            case DataType.Struct s -> {
+                Map<String, Object> fields = new LinkedHashMap<>();
+                s.parts().forEach(p -> fields.put(p.name(), randomValue(p.type(), random)));
+                yield fields;
+            }
             case DataType.Simple.NULL -> null;
         };
     }
@@ -278,11 +308,34 @@ class DataTest {
             {"bool", "boolean"},
             {"timestamp with time zone", "timestamp"},
             {"date", "date"},
+            {"decimal(38, 10)", "decimal(38, 10)"},
+            {"real", "float"},
+            {"varbinary(16)", "bytes"},
+            {"time", "time"},
+            {"int[]", "int[]"},
+            {"list(decimal(5, 2))", "decimal(5, 2)[]"},
+            {"int array", "int[]"},
+            {"STRUCT (a int, \"odd name\" text[][])", "struct(a int, \"odd name\" text[][])"},
+            {"struct(a struct(b long)[], c varchar(3))", "struct(a struct(b long)[], c text)"},
         };
         for (String[] c : cases) {
             assertEquals(c[1], DataType.parse(c[0]).toString());
         }
-        for (String wrong : List.of("decimal(19, 2)", "decimal(5, 6)", "decimal(0)", "blob", "")) {
+        for (String wrong : List.of(
+                "decimal(39, 2)",
+                "decimal(5, 6)",
+                "decimal(0)",
+                "object",
+                "",
+                "int[",
+                "int]",
+                "list()",
+                "struct()",
+                "struct(a)",
+                "struct(a int, A text)",
+                "struct(a int",
+                "int int",
+                "decimal(99999999999)")) {
             assertThrows(UserMistake.class, () -> DataType.parse(wrong), wrong);
         }
     }

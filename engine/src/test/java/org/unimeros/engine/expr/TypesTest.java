@@ -32,9 +32,20 @@ class TypesTest {
             {"int", "double", "double"},
             {"long", "double", "double"},
             {"int", "decimal(5, 2)", "decimal(12, 2)"},
-            {"long", "decimal(5, 2)", "decimal(18, 2)"},
+            {"long", "decimal(5, 2)", "decimal(21, 2)"},
             {"decimal(5, 2)", "decimal(9, 4)", "decimal(9, 4)"},
-            {"decimal(18, 0)", "decimal(9, 4)", "decimal(18, 4)"},
+            {"decimal(18, 0)", "decimal(9, 4)", "decimal(22, 4)"},
+            {"decimal(38, 0)", "decimal(9, 4)", "decimal(38, 4)"},
+            {"float", "float", "float"},
+            {"float", "int", "double"},
+            {"float", "decimal(5, 2)", "double"},
+            {"int[]", "long[]", "long[]"},
+            {"struct(a int, b text)", "struct(a long, b text)", "struct(a long, b text)"},
+            {"struct(a int, b text)", "struct(b text, a int)", "none"},
+            {"int[]", "text[]", "none"},
+            {"int[]", "int", "none"},
+            {"time", "timestamp", "none"},
+            {"bytes", "text", "none"},
             {"decimal(5, 2)", "double", "double"},
             {"date", "timestamp", "timestamp"},
             {"text", "text", "text"},
@@ -60,6 +71,10 @@ class TypesTest {
             {"double", "%", "int", "double"},
             {"decimal(5, 2)", "+", "decimal(7, 1)", "decimal(9, 2)"},
             {"decimal(5, 2)", "*", "decimal(7, 1)", "decimal(12, 3)"},
+            {"decimal(18, 2)", "+", "decimal(18, 2)", "decimal(19, 2)"},
+            {"decimal(38, 2)", "+", "decimal(38, 2)", "decimal(38, 2)"},
+            {"decimal(18, 2)", "*", "decimal(18, 2)", "decimal(36, 4)"},
+            {"float", "+", "float", "double"},
             {"decimal(5, 2)", "/", "int", "double"},
             {"decimal(5, 2)", "-", "double", "double"},
             {"date", "+", "int", "date"},
@@ -85,7 +100,7 @@ class TypesTest {
         }
         assertThrows(
                 UserMistake.class,
-                () -> Operators.arithmetic("*", column("decimal(18, 12)"), column("decimal(18, 12)")));
+                () -> Operators.arithmetic("*", column("decimal(38, 20)"), column("decimal(38, 20)")));
     }
 
     @Test

@@ -111,6 +111,9 @@ class EngineAgainstModelTest {
             case null -> "null";
             case Double d -> d == 0 ? "0.0" : d.toString();
             case BigDecimal d -> d.toPlainString();
+            case Float f -> f == 0 ? "0.0" : f.toString();
+            case List<?> list ->
+                list.stream().map(EngineAgainstModelTest::text).toList().toString();
             default -> value.toString();
         };
     }

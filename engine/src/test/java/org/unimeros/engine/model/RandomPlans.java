@@ -1,12 +1,17 @@
 package org.unimeros.engine.model;
 
 import java.math.BigDecimal;
+import java.math.BigInteger;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalTime;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
+import org.unimeros.engine.data.Bytes;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
@@ -45,7 +50,14 @@ final class RandomPlans {
             DataType.BOOLEAN,
             DataType.DATE,
             DataType.TIMESTAMP,
-            new DataType.Decimal(12, 2));
+            new DataType.Decimal(12, 2),
+            new DataType.Decimal(25, 3),
+            DataType.FLOAT,
+            DataType.BYTES,
+            DataType.TIME,
+            DataType.parse("int[]"),
+            DataType.parse("struct(depot text, n int)"),
+            DataType.parse("struct(depot text, n int)[]"));
     private static final String[] TEXTS = {
         "", "a", "b", "Ä", "D01", "D02", "a longer text that is not inlined", "\u0000"
     };
@@ -98,14 +110,33 @@ final class RandomPlans {
             case DataType.Simple.DATE -> LocalDate.of(2031, 3, 2).plusDays(small);
             case DataType.Simple.TIMESTAMP ->
                 Instant.parse("2031-03-02T10:00:00Z").plusSeconds(small);
-            case DataType.Decimal d -> BigDecimal.valueOf(small * 125L, d.scale());
+            case DataType.Decimal d ->
+                d.isWide() && random.nextInt(4) == 0
+                        ? new BigDecimal(BigInteger.TEN.pow(22).multiply(BigInteger.valueOf(small)), d.scale())
+                        : BigDecimal.valueOf(small * 125L, d.scale());
+            case DataType.Simple.FLOAT -> random.nextInt(20) == 0 ? -0.0f : small / 4.0f;
+            case DataType.Simple.BYTES -> Bytes.of((byte) small, (byte) 0);
+            case DataType.Simple.TIME -> LocalTime.of(10, 0).plusMinutes(small);
+            case DataType.ListOf l -> {
+                List<Object> list = new ArrayList<>();
+                for (int i = random.nextInt(3); i > 0; i--) {
+                    list.add(value(l.element()));
+                }
+                yield list;
+            }
+            case DataType.Struct s -> {
+                Map<String, Object> fields = new LinkedHashMap<>();
+                s.parts().forEach(p -> fields.put(p.name(), value(p.type())));
+                yield fields;
+            }
             case DataType.Simple.NULL -> null;
         };
     }
 
     private Plan step(Plan input) {
-        return switch (random.nextInt(13)) {
+        return switch (random.nextInt(15)) {
             case 12 -> joinChain();
+            case 13, 14 -> unnest(input);
             case 9 -> expand(input);
             case 10, 11 -> window(input);
             case 0, 1 -> PlanBuilder.where(input, condition(input.schema(), 2));
@@ -116,6 +147,14 @@ final class RandomPlans {
             case 7 -> PlanBuilder.distinct(input);
             default -> limited(input);
         };
+    }
+
+    private Plan unnest(Plan input) {
+        ColumnRef column = anyColumn(input.schema());
+        Expression list = column.type() instanceof DataType.ListOf
+                ? column
+                : Functions.call("list", List.of(column, literal(column.type())));
+        return PlanBuilder.unnest(input, list, "u" + names++, List.of(), random.nextBoolean(), random.nextBoolean());
     }
 
     /** A limit is certain only behind an order by everything. */
@@ -174,13 +213,18 @@ final class RandomPlans {
         SortKey key = new SortKey(column, random.nextBoolean(), false);
         Literal fraction = new Literal(random.nextInt(5) / 4.0, DataType.DOUBLE);
         return Aggregates.of(
-                switch (column.type() == DataType.DOUBLE ? 4 : random.nextInt(number ? 5 : 4)) {
+                switch (column.type().isFloating() ? 4 : random.nextInt(number ? 6 : 5)) {
                     case 0 -> ordered("percentile_disc", List.of(fraction), key);
                     case 1 -> ordered("mode", List.of(), key);
                     case 2 -> ordered("string_agg", List.of(column, new Literal(",", DataType.TEXT)), key);
                     case 3 -> Aggregates.Call.of("first_by", List.of(column, column));
-                    default -> ordered("percentile_cont", List.of(fraction), key);
+                    case 4 -> number ? ordered("percentile_cont", List.of(fraction), key) : listed(column, key);
+                    default -> listed(column, key);
                 });
+    }
+
+    private Aggregates.Call listed(ColumnRef column, SortKey key) {
+        return ordered(random.nextBoolean() ? "list_agg" : "array_agg", List.of(column), key);
     }
 
     private Aggregates.Call ordered(String name, List<Expression> arguments, SortKey key) {
@@ -395,7 +439,8 @@ final class RandomPlans {
         if (depth == 0) {
             return column;
         }
-        return switch (random.nextInt(6)) {
+        return switch (random.nextInt(7)) {
+            case 6 -> nested(column);
             case 0 -> condition(schema, depth - 1);
             case 1 ->
                 Operators.choose(
@@ -409,5 +454,20 @@ final class RandomPlans {
             case 4 -> Functions.call("coalesce", List.of(column, literal(column.type())));
             default -> column;
         };
+    }
+
+    /** Something inside of a column, or around it. */
+    private Expression nested(ColumnRef column) {
+        if (column.type() instanceof DataType.Struct struct) {
+            return Functions.field(
+                    column, struct.names().get(random.nextInt(struct.parts().size())));
+        }
+        Literal position = new Literal(random.nextInt(5) - 2, DataType.INT);
+        if (column.type() instanceof DataType.ListOf) {
+            return random.nextBoolean()
+                    ? Functions.call("element_at", List.of(column, position))
+                    : Functions.call("cardinality", List.of(column));
+        }
+        return Functions.call("list", List.of(column, literal(column.type())));
     }
 }

@@ -11,6 +11,8 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
@@ -69,10 +71,36 @@ public final class RowModel {
                                         .map(o -> value(o.expression(), r))
                                         .toArray())))
                         .toList();
+            case Plan.Unnest u ->
+                rows(u.input()).stream().flatMap(r -> unnest(u, r)).toList();
             case Plan.Window w -> WindowModel.rows(w);
             case Plan.Union u ->
                 u.inputs().stream().flatMap(i -> rows(i).stream()).toList();
         };
+    }
+
+    private static Stream<List<Object>> unnest(Plan.Unnest u, List<Object> row) {
+        List<?> values = (List<?>) value(u.list(), row);
+        List<List<Object>> out = new ArrayList<>();
+        for (int i = 0; values != null && i < values.size(); i++) {
+            List<Object> element = new ArrayList<>(row);
+            boolean isStruct = ((DataType.ListOf) u.list().type()).element() instanceof DataType.Struct;
+            if (isStruct && values.get(i) instanceof Map<?, ?> struct) {
+                element.addAll(struct.values());
+            } else if (isStruct) {
+                u.elements().forEach(f -> element.add(null));
+            } else {
+                element.add(values.get(i));
+            }
+            if (u.position().isPresent()) {
+                element.add(i + 1L);
+            }
+            out.add(element);
+        }
+        if (out.isEmpty() && u.keepsEmpty()) {
+            out.add(with(row, list(new Object[u.schema().size() - row.size()])));
+        }
+        return out.stream();
     }
 
     private static List<Object> list(Object... values) {
@@ -178,7 +206,7 @@ public final class RowModel {
     }
 
     static Object canonical(Object value) {
-        return value instanceof Double d && d == 0 ? (Object) 0.0 : value;
+        return value instanceof Double d && d == 0 ? (Object) 0.0 : value instanceof Float f && f == 0 ? 0.0f : value;
     }
 
     static Object aggregate(Aggregate a, List<List<Object>> members) {
@@ -186,7 +214,7 @@ public final class RowModel {
             return (long) members.size();
         }
         List<List<Object>> sorted = members.stream()
-                .filter(m -> value(a.argument().get(), m) != null)
+                .filter(m -> a.kind().keepsNulls() || value(a.argument().get(), m) != null)
                 .sorted(by(a.order()))
                 .toList();
         List<Object> values =
@@ -194,7 +222,7 @@ public final class RowModel {
         if (a.distinct()) {
             Map<Object, Object> seen = new LinkedHashMap<>();
             values.forEach(v -> seen.putIfAbsent(canonical(v), v));
-            values = List.copyOf(seen.values());
+            values = new ArrayList<>(seen.values());
         }
         if (values.isEmpty()) {
             return a.kind() == Aggregate.Kind.COUNT ? (Object) 0L : null;
@@ -218,6 +246,7 @@ public final class RowModel {
             case STRING_AGG ->
                 values.stream().map(Object::toString).collect(Collectors.joining((String)
                         a.parameters().get(0)));
+            case LIST_AGG, ARRAY_AGG -> values;
             case FIRST -> value(a.arguments().get(1), sorted.get(0));
             case TOP_VALUES, APPROX_COUNT_DISTINCT, APPROX_PERCENTILE -> throw new Missing(a);
         };
@@ -251,7 +280,9 @@ public final class RowModel {
     }
 
     private static BigDecimal exact(Object value) {
-        return value instanceof Double d ? new BigDecimal(d) : new BigDecimal(value.toString());
+        return value instanceof Double || value instanceof Float
+                ? new BigDecimal(((Number) value).doubleValue())
+                : new BigDecimal(value.toString());
     }
 
     private static BigDecimal exact(List<Object> values) {
@@ -262,6 +293,7 @@ public final class RowModel {
         BigDecimal exact = exact(values);
         return switch (values.get(0)) {
             case Double d -> exact.doubleValue();
+            case Float f -> exact.doubleValue();
             case BigDecimal d -> exact;
             default -> exact.longValueExact();
         };
@@ -295,7 +327,29 @@ public final class RowModel {
         if (a instanceof String x && b instanceof String y) {
             return Arrays.compareUnsigned(x.getBytes(StandardCharsets.UTF_8), y.getBytes(StandardCharsets.UTF_8));
         }
-        return ((Comparable<Object>) a).compareTo(b);
+        if (a instanceof Float x && b instanceof Float y) {
+            return order(x.doubleValue(), y.doubleValue());
+        }
+        if (a instanceof List<?> x && b instanceof List<?> y) {
+            return orderAll(x, y);
+        }
+        if (a instanceof Map<?, ?> x && b instanceof Map<?, ?> y) {
+            return orderAll(new ArrayList<>(x.values()), new ArrayList<>(y.values()));
+        }
+        return Integer.signum(((Comparable<Object>) a).compareTo(b));
+    }
+
+    /** Nulls inside are equal to each other, and last. */
+    private static int orderAll(List<?> a, List<?> b) {
+        for (int i = 0; i < Math.min(a.size(), b.size()); i++) {
+            boolean nullA = a.get(i) == null;
+            boolean nullB = b.get(i) == null;
+            int order = nullA || nullB ? Boolean.compare(nullA, nullB) : order(a.get(i), b.get(i));
+            if (order != 0) {
+                return order;
+            }
+        }
+        return Integer.compare(a.size(), b.size());
     }
 
     /** The value of an expression for a row; null is null. */
@@ -363,8 +417,14 @@ public final class RowModel {
         // Every argument is evaluated, and may fail, also beside a null.
         List<Object> args = new ArrayList<>();
         c.args().forEach(arg -> args.add(value(arg, row)));
+        if (c.function().name().equals("list")) {
+            return args;
+        }
         if (args.contains(null)) {
             return null;
+        }
+        if (c.function().name().startsWith("%s.")) {
+            return ((Map<?, ?>) args.get(0)).get(c.function().name().substring(3));
         }
         Object a = args.get(0);
         Object b = args.size() > 1 ? args.get(1) : null;
@@ -376,6 +436,12 @@ public final class RowModel {
             case ">" -> order(a, b) > 0;
             case ">=" -> order(a, b) >= 0;
             case "+", "-", "*" -> arithmetic(c.function().name(), a, b);
+            case "cardinality" -> ((List<?>) a).size();
+            case "element_at" -> {
+                List<?> all = (List<?>) a;
+                int at = (Integer) b < 0 ? all.size() + (Integer) b : (Integer) b - 1;
+                yield at < 0 || at >= all.size() ? null : all.get(at);
+            }
             case "upper" -> ((String) a).toUpperCase(Locale.ROOT);
             case "length" -> ((String) a).codePointCount(0, ((String) a).length());
             case "concat" -> a.toString() + b;

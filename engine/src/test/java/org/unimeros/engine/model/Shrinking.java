@@ -73,6 +73,7 @@ final class Shrinking {
                         j.condition());
             case Plan.Group g -> new Plan.Group(input, g.keys(), g.aggregates());
             case Plan.Expand e -> new Plan.Expand(input, e.variants());
+            case Plan.Unnest u -> new Plan.Unnest(input, u.list(), u.elements(), u.position(), u.keepsEmpty());
             case Plan.Window w -> new Plan.Window(input, w.partition(), w.order(), w.functions());
             case Plan.Sort s -> new Plan.Sort(input, s.keys());
             case Plan.Limit l -> new Plan.Limit(input, l.offset(), l.count());

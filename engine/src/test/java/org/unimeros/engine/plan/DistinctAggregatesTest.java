@@ -118,10 +118,10 @@ class DistinctAggregatesTest {
                 List.of(new Named(column(0), SCHEMA.field(0))),
                 column(1),
                 List.of(Named.of("1", new Literal(1, DataType.INT)), Named.of("two", new Literal(2, DataType.INT))),
-                aggregate("count", -1, false).aggregate());
+                List.of(aggregate("count", -1, false)));
         assertEquals(List.of("depot_id", "1", "two"), pivot.schema().names());
         assertEquals(List.of("[D01, 2, 1]", "[D02, 0, 0]", "[null, 0, 2]"), rows(pivot));
-        Plan back = Pivoting.unpivot(pivot, "shipper", "n", List.of("1", "two"));
+        Plan back = Pivoting.unpivot(pivot, "shipper", "n", List.of("1", "two"), List.of("1", "two"), false);
         assertEquals(6, rows(back).size());
         assertTrue(rows(back).contains("[D01, two, 1]"), rows(back).toString());
     }

@@ -9,9 +9,12 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
 import java.time.LocalDate;
+import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Random;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.io.TempDir;
@@ -19,6 +22,7 @@ import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Bytes;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
@@ -38,7 +42,14 @@ class FormatContractTest {
             Field.of("price", new DataType.Decimal(18, 3)),
             Field.of("name", DataType.TEXT),
             Field.of("day", DataType.DATE),
-            Field.of("at", DataType.TIMESTAMP));
+            Field.of("at", DataType.TIMESTAMP),
+            Field.of("sum", new DataType.Decimal(38, 6)),
+            Field.of("single", DataType.FLOAT),
+            Field.of("raw", DataType.BYTES),
+            Field.of("clock", DataType.TIME),
+            Field.of("codes", DataType.parse("int[]")),
+            Field.of("device", DataType.parse("struct(model text, battery double, seen timestamp)")),
+            Field.of("stops", DataType.parse("struct(depot text, weights decimal(20, 2)[], scans struct(n int)[])[]")));
 
     private static final Object[][] CORNERS = {
         {true, 0, 0L, 0.0, new BigDecimal("0.000"), "", LocalDate.EPOCH, Instant.EPOCH},
@@ -68,6 +79,65 @@ class FormatContractTest {
         {true, 2, 2L, Double.NEGATIVE_INFINITY, null, "\\N", null, null},
     };
 
+    private static final Object[][] MORE_CORNERS = {
+        {new BigDecimal("0.000000"), 0f, Bytes.of(), LocalTime.MIDNIGHT, List.of(), device("", 0.0, null), List.of()},
+        {null, null, null, null, null, null, null},
+        {
+            new BigDecimal("99999999999999999999999999999999.999999"),
+            Float.MAX_VALUE,
+            Bytes.of((byte) 0, (byte) -1),
+            LocalTime.of(23, 59, 59, 999_999_000),
+            Arrays.asList(1, null, Integer.MIN_VALUE),
+            device(null, null, null),
+            Arrays.asList((Object) null)
+        },
+        {
+            new BigDecimal("-99999999999999999999999999999999.999999"),
+            Float.NaN,
+            Bytes.of((byte) 'x'),
+            LocalTime.NOON,
+            Arrays.asList((Object) null),
+            device("T\"5\"", Double.POSITIVE_INFINITY, Instant.parse("2031-03-04T05:06:07.000001Z")),
+            List.of(stop("D01", List.of(), List.of()), stop(null, null, null))
+        },
+        {
+            new BigDecimal("-0.000001"),
+            -0.1f,
+            Bytes.of((byte) 7),
+            LocalTime.of(1, 2, 3),
+            List.of(7),
+            device("Ü", -1.5, Instant.EPOCH),
+            List.of(
+                    stop(
+                            "D02",
+                            Arrays.asList(new BigDecimal("123456789012345678.25"), null),
+                            Arrays.asList(scan(1), null)),
+                    stop("D03", Arrays.asList((Object) null), List.of(scan(null), scan(2))))
+        }
+    };
+
+    private static Map<String, Object> device(String model, Double battery, Instant seen) {
+        Map<String, Object> device = new LinkedHashMap<>();
+        device.put("model", model);
+        device.put("battery", battery);
+        device.put("seen", seen);
+        return device;
+    }
+
+    private static Map<String, Object> stop(String depot, List<?> weights, List<?> scans) {
+        Map<String, Object> stop = new LinkedHashMap<>();
+        stop.put("depot", depot);
+        stop.put("weights", weights);
+        stop.put("scans", scans);
+        return stop;
+    }
+
+    private static Map<String, Object> scan(Integer n) {
+        Map<String, Object> scan = new LinkedHashMap<>();
+        scan.put("n", n);
+        return scan;
+    }
+
     @TempDir
     Path folder;
 
@@ -82,8 +152,11 @@ class FormatContractTest {
         for (int i = 0; i < count; i++) {
             Object[] corner = CORNERS[random.nextInt(CORNERS.length)];
             List<Object> row = new ArrayList<>();
-            for (int c = 0; c < SCHEMA.size(); c++) {
+            for (int c = 0; c < corner.length; c++) {
                 row.add(random.nextBoolean() ? corner[c] : CORNERS[random.nextInt(CORNERS.length)][c]);
+            }
+            for (int c = 0; c < MORE_CORNERS[0].length; c++) {
+                row.add(MORE_CORNERS[random.nextInt(MORE_CORNERS.length)][c]);
             }
             row.set(2, random.nextInt(5) == 0 ? null : (Long) random.nextLong());
             row.set(5, random.nextInt(5) == 0 ? null : "value " + random.nextInt(50));
@@ -138,8 +211,10 @@ class FormatContractTest {
 
     private static List<List<Object>> corners() {
         List<List<Object>> rows = new ArrayList<>();
-        for (Object[] row : CORNERS) {
-            rows.add(Arrays.asList(row));
+        for (int i = 0; i < CORNERS.length; i++) {
+            List<Object> row = new ArrayList<>(Arrays.asList(CORNERS[i]));
+            row.addAll(Arrays.asList(MORE_CORNERS[i % MORE_CORNERS.length]));
+            rows.add(row);
         }
         return rows;
     }
@@ -207,6 +282,10 @@ class FormatContractTest {
         assertTrue(found.contains("at timestamp"), found.toString());
         if (format.name().equals("parquet")) {
             assertTrue(found.contains("price decimal(18, 3)"), found.toString());
+            assertTrue(
+                    found.containsAll(
+                            SCHEMA.fields().stream().map(Field::toString).toList()),
+                    found.toString());
         }
     }
 }

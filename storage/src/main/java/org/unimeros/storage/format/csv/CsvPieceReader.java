@@ -169,8 +169,8 @@ final class CsvPieceReader implements BatchReader {
 
         private void append(int column, char[] chars, int offset, int length, boolean quoted) {
             DataType type = columns.get(column).type();
-            boolean isNull =
-                    length == 0 && !(quoted && type == DataType.TEXT) || !quoted && isNullText(chars, offset, length);
+            boolean isNull = length == 0 && !(quoted && (type == DataType.TEXT || type == DataType.BYTES))
+                    || !quoted && isNullText(chars, offset, length);
             if (isNull) {
                 rows.column(column).appendNull();
             } else if (!parser.append(chars, offset, length, type, rows.column(column))) {

@@ -8,10 +8,7 @@ import com.fasterxml.jackson.core.JsonToken;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
-import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
@@ -23,7 +20,6 @@ import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.LineReader;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.Samples;
-import org.unimeros.storage.format.TypeGuess;
 
 /** Reads and writes JSON Lines. */
 public final class JsonLinesFormat implements Format {
@@ -50,83 +46,47 @@ public final class JsonLinesFormat implements Format {
 
     @Override
     public Inferred infer(List<DataFile> files, FormatOptions options) {
-        Map<String, TypeGuess> guesses = new LinkedHashMap<>();
+        JsonGuess record = new JsonGuess();
         for (DataFile file : Samples.choose(files, SAMPLE_FILES)) {
             try (LineReader lines = new LineReader(Piece.whole(file))) {
                 for (int n = 0; n < SAMPLE_LINES_PER_FILE && lines.next(); n++) {
-                    sample(lines, guesses);
+                    sample(lines, record);
                 }
             }
         }
         List<ColumnSpec> columns = new ArrayList<>();
-        guesses.forEach((name, guess) -> {
-            boolean isParent = guesses.keySet().stream().anyMatch(other -> other.startsWith(name + "."));
-            if (!isParent) {
-                columns.add(ColumnSpec.of(name, guess.type()));
-            }
-        });
         List<String> warnings = new ArrayList<>();
-        guesses.forEach((name, guess) -> guess.remark(name).ifPresent(warnings::add));
+        record.fields().forEach((name, guess) -> {
+            columns.add(ColumnSpec.of(name, guess.type()));
+            guess.remark(name, warnings::add);
+        });
         return new Inferred(columns, warnings);
     }
 
     /** A line that cannot be read says nothing here; reading will report it. */
-    private static void sample(LineReader lines, Map<String, TypeGuess> guesses) {
-        Map<String, TypeGuess> found = new LinkedHashMap<>();
+    private static void sample(LineReader lines, JsonGuess record) {
+        if (!isWhole(lines)) {
+            return;
+        }
         try (JsonParser parser = JSON.createParser(lines.buffer(), lines.lineStart(), lines.lineLength())) {
             if (parser.nextToken() == JsonToken.START_OBJECT) {
-                sampleObject(parser, "", found);
+                record.addFields(parser);
             }
-        } catch (JsonProcessingException e) {
-            return;
         } catch (IOException e) {
             throw new IllegalStateException("reading from memory failed", e);
         }
-        found.forEach((name, guess) -> {
-            TypeGuess known = guesses.computeIfAbsent(name, n -> new TypeGuess());
-            if (guess.isKnown()) {
-                known.add(guess.type());
-            }
-        });
     }
 
-    private static void sampleObject(JsonParser parser, String prefix, Map<String, TypeGuess> found)
-            throws IOException {
-        for (String field = parser.nextFieldName(); field != null; field = parser.nextFieldName()) {
-            String name = prefix + field;
-            JsonToken token = parser.nextToken();
-            TypeGuess guess = found.computeIfAbsent(name, n -> new TypeGuess());
-            switch (token) {
-                case START_OBJECT -> sampleObject(parser, name + ".", found);
-                case START_ARRAY -> {
-                    guess.add(DataType.TEXT);
-                    parser.skipChildren();
-                }
-                case VALUE_TRUE, VALUE_FALSE -> guess.add(DataType.BOOLEAN);
-                case VALUE_NUMBER_FLOAT -> guess.add(DataType.DOUBLE);
-                case VALUE_NUMBER_INT -> guess.add(wholeNumber(parser));
-                case VALUE_NULL -> {
-                    // says nothing about the type
-                }
-                default -> guess.add(textOrTime(parser.getText()));
-            }
+    private static boolean isWhole(LineReader lines) {
+        try (JsonParser parser = JSON.createParser(lines.buffer(), lines.lineStart(), lines.lineLength())) {
+            parser.nextToken();
+            parser.skipChildren();
+            return parser.nextToken() == null;
+        } catch (JsonProcessingException e) {
+            return false;
+        } catch (IOException e) {
+            throw new IllegalStateException("reading from memory failed", e);
         }
-    }
-
-    private static DataType wholeNumber(JsonParser parser) throws IOException {
-        return switch (parser.getNumberType()) {
-            case INT -> DataType.INT;
-            case LONG -> DataType.LONG;
-            default -> DataType.DOUBLE;
-        };
-    }
-
-    /** Text stays text even when it looks like a number; only dates and timestamps have no form of their own in JSON. */
-    private static DataType textOrTime(String value) {
-        TypeGuess guess = new TypeGuess();
-        guess.addText(value);
-        DataType type = guess.type();
-        return type == DataType.DATE || type == DataType.TIMESTAMP ? type : DataType.TEXT;
     }
 
     @Override

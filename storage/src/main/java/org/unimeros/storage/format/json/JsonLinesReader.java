@@ -1,12 +1,9 @@
 package org.unimeros.storage.format.json;
 
-import com.fasterxml.jackson.core.JsonGenerator;
 import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
 import java.io.IOException;
-import java.io.StringWriter;
-import java.math.BigDecimal;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
@@ -15,6 +12,7 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.JsonText;
 import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.BadData;
@@ -126,7 +124,7 @@ final class JsonLinesReader implements BatchReader {
             } else if (token == JsonToken.START_OBJECT && !child.children.isEmpty()) {
                 object(parser, child);
             } else if (child.column >= 0 && !seen[child.column]) {
-                value(parser, token, child.column);
+                value(parser, child.column, columns.get(child.column).type(), rows.column(child.column));
                 seen[child.column] = true;
             } else {
                 parser.skipChildren();
@@ -134,9 +132,8 @@ final class JsonLinesReader implements BatchReader {
         }
     }
 
-    private void value(JsonParser parser, JsonToken token, int column) throws IOException {
-        ColumnBuilder builder = rows.column(column);
-        DataType type = columns.get(column).type();
+    private void value(JsonParser parser, int column, DataType type, ColumnBuilder builder) throws IOException {
+        JsonToken token = parser.currentToken();
         if (token == JsonToken.VALUE_NULL) {
             builder.appendNull();
             return;
@@ -152,17 +149,48 @@ final class JsonLinesReader implements BatchReader {
             builder.appendDouble(parser.getDoubleValue());
         } else if (type == DataType.BOOLEAN && token.isBoolean()) {
             builder.appendBoolean(parser.getBooleanValue());
-        } else if (type instanceof DataType.Decimal decimal && token.isNumeric()) {
-            decimal(parser, decimal, column, builder);
-        } else {
-            Object value = token == JsonToken.VALUE_STRING
-                    ? Parse.value(parser.getText(), type).orElse(null)
-                    : null;
-            if (value == null) {
-                throw misfit(parser, type, column);
+        } else if (type instanceof DataType.ListOf list && token == JsonToken.START_ARRAY) {
+            while (parser.nextToken() != JsonToken.END_ARRAY) {
+                value(parser, column, list.element(), builder.elements());
             }
-            Values.append(builder, value);
+            builder.endList();
+        } else if (type instanceof DataType.Struct struct && token == JsonToken.START_OBJECT) {
+            struct(parser, column, struct, builder);
+        } else {
+            Values.append(builder, other(parser, column, type));
         }
+    }
+
+    private void struct(JsonParser parser, int column, DataType.Struct type, ColumnBuilder builder) throws IOException {
+        boolean[] found = new boolean[type.parts().size()];
+        for (String field = parser.nextFieldName(); field != null; field = parser.nextFieldName()) {
+            parser.nextToken();
+            int index = type.indexOf(field);
+            if (index < 0 || found[index]) {
+                parser.skipChildren();
+            } else {
+                found[index] = true;
+                value(parser, column, type.parts().get(index).type(), builder.field(index));
+            }
+        }
+        for (int i = 0; i < found.length; i++) {
+            if (!found[i]) {
+                builder.field(i).appendNull();
+            }
+        }
+        builder.endStruct();
+    }
+
+    /** Values of the rarer kinds, and those written as text. */
+    private Object other(JsonParser parser, int column, DataType type) throws IOException {
+        JsonToken token = parser.currentToken();
+        boolean readable = token == JsonToken.VALUE_STRING || token.isNumeric() && type.isNumeric();
+        boolean nested = type instanceof DataType.ListOf || type instanceof DataType.Struct;
+        Object value = readable && !nested ? Parse.value(parser.getText(), type).orElse(null) : null;
+        if (value == null) {
+            throw misfit(parser, type, column);
+        }
+        return value;
     }
 
     private int int32(JsonParser parser, int column) throws IOException {
@@ -180,37 +208,21 @@ final class JsonLinesReader implements BatchReader {
         return parser.getLongValue();
     }
 
-    private void decimal(JsonParser parser, DataType.Decimal type, int column, ColumnBuilder builder)
-            throws IOException {
-        try {
-            BigDecimal value = Parse.decimal(parser.getDecimalValue(), type);
-            builder.appendLong(value.unscaledValue().longValueExact());
-        } catch (ArithmeticException e) {
-            throw misfit(parser, type, column);
-        }
-    }
-
     /** Text as it stands; numbers as written; objects and lists as JSON. */
     private static void text(JsonParser parser, JsonToken token, ColumnBuilder builder) throws IOException {
         if (token.isScalarValue()) {
             builder.appendText(parser.getText());
             return;
         }
-        builder.appendText(json(parser));
-    }
-
-    private static String json(JsonParser parser) throws IOException {
-        StringWriter out = new StringWriter();
-        try (JsonGenerator generator = JsonLinesFormat.JSON.createGenerator(out)) {
-            generator.copyCurrentStructure(parser);
-        }
-        return out.toString();
+        builder.appendText(JsonText.copy(parser));
     }
 
     private Misfit misfit(JsonParser parser, DataType type, int column) throws IOException {
-        String value = parser.currentToken().isScalarValue() ? parser.getText() : json(parser);
+        String value = parser.currentToken().isScalarValue() ? parser.getText() : JsonText.copy(parser);
         String shown = value.length() > SHOWN ? value.substring(0, SHOWN) + "…" : value;
-        return new Misfit("column " + columns.get(column).name() + " is " + type + ", but the value is "
+        DataType whole = columns.get(column).type();
+        String place = whole.equals(type) ? " is " + type : " is " + whole + " with " + type + " inside";
+        return new Misfit("column " + columns.get(column).name() + place + ", but the value is "
                 + (parser.currentToken() == JsonToken.VALUE_STRING ? "'" + shown + "'" : shown));
     }
 

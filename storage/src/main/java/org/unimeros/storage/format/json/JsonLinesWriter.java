@@ -5,16 +5,14 @@ import com.fasterxml.jackson.core.JsonGenerator;
 import com.fasterxml.jackson.core.util.MinimalPrettyPrinter;
 import java.io.BufferedOutputStream;
 import java.io.IOException;
-import java.math.BigDecimal;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
-import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.data.JsonText;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.Values;
@@ -86,28 +84,10 @@ final class JsonLinesWriter implements FileWriter {
     }
 
     private void value(Column column, int row, DataType type) throws IOException {
-        switch (column) {
-            case TextColumn c -> out.writeString(c.text(row));
-            case BooleanColumn c -> out.writeBoolean(c.value(row));
-            case DoubleColumn c -> number(c.values()[row]);
-            default -> {
-                Object value = Values.get(column, row, type);
-                switch (value) {
-                    case Integer i -> out.writeNumber(i);
-                    case Long l -> out.writeNumber(l);
-                    case BigDecimal d -> out.writeNumber(d.toPlainString());
-                    default -> out.writeString(Values.text(value));
-                }
-            }
-        }
-    }
-
-    /** JSON has no NaN and no infinities; they become text, which reads back as a double. */
-    private void number(double value) throws IOException {
-        if (Double.isFinite(value)) {
-            out.writeNumber(value);
+        if (type == DataType.TEXT) {
+            out.writeString(((TextColumn) column).text(row));
         } else {
-            out.writeString(Double.toString(value));
+            JsonText.write(Values.get(column, row, type), out);
         }
     }
 

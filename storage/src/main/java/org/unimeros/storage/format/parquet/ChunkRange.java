@@ -5,8 +5,9 @@ import static java.nio.charset.StandardCharsets.UTF_8;
 import dev.hardwood.metadata.ColumnChunk;
 import dev.hardwood.metadata.LogicalType;
 import dev.hardwood.metadata.PhysicalType;
+import dev.hardwood.metadata.RepetitionType;
 import dev.hardwood.metadata.Statistics;
-import dev.hardwood.schema.ColumnSchema;
+import dev.hardwood.schema.SchemaNode.PrimitiveNode;
 import java.math.BigDecimal;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
@@ -23,9 +24,9 @@ final class ChunkRange {
 
     /** The range, or null when nothing is known. Bounds are given only where the file's type is the wanted one. */
     static Range of(ParquetFormat.Footer footer, int group, ColumnSpec wanted) {
-        ColumnSchema column = footer.schema().getColumns().stream()
-                .filter(c -> c.fieldPath().elements().size() == 1 && c.name().equalsIgnoreCase(wanted.path()))
-                .findFirst()
+        PrimitiveNode column = ParquetTypes.field(footer.schema(), wanted.path())
+                .filter(n -> n instanceof PrimitiveNode && n.repetitionType() != RepetitionType.REPEATED)
+                .map(PrimitiveNode.class::cast)
                 .orElse(null);
         if (column == null) {
             return null;
@@ -49,7 +50,7 @@ final class ChunkRange {
                 : new Range(null, null, nulls, rows);
     }
 
-    private static Comparable<?> bound(byte[] bytes, ColumnSchema column, DataType type) {
+    private static Comparable<?> bound(byte[] bytes, PrimitiveNode column, DataType type) {
         if (bytes == null) {
             return null;
         }
@@ -60,8 +61,9 @@ final class ChunkRange {
             case DataType.Simple.INT -> isInt ? buffer.getInt() : null;
             case DataType.Simple.DATE -> isInt ? LocalDate.ofEpochDay(buffer.getInt()) : null;
             case DataType.Simple.LONG -> isLong ? buffer.getLong() : null;
-            case DataType.Simple.TIMESTAMP -> isLong ? Values.instant(micros(buffer.getLong(), column)) : null;
-            case DataType.Decimal d -> isLong ? BigDecimal.valueOf(buffer.getLong(), d.scale()) : null;
+            case DataType.Simple.TIMESTAMP ->
+                isLong ? Values.instant(micros(buffer.getLong(), column.logicalType())) : null;
+            case DataType.Decimal d -> isLong && !d.isWide() ? BigDecimal.valueOf(buffer.getLong(), d.scale()) : null;
             case DataType.Simple.DOUBLE ->
                 bytes.length == 8 && column.type() == PhysicalType.DOUBLE ? number(buffer) : null;
             case DataType.Simple.TEXT -> new String(bytes, UTF_8);
@@ -75,11 +77,15 @@ final class ChunkRange {
         return Double.isNaN(value) ? null : value + 0.0;
     }
 
-    static long micros(long value, ColumnSchema column) {
-        return switch (((LogicalType.TimestampType) column.logicalType()).unit()) {
+    static long micros(long value, LogicalType type) {
+        return switch (unit(type)) {
             case MILLIS -> Math.multiplyExact(value, 1000L);
             case MICROS -> value;
             case NANOS -> Math.floorDiv(value, 1000L);
         };
+    }
+
+    private static LogicalType.TimeUnit unit(LogicalType type) {
+        return type instanceof LogicalType.TimeType time ? time.unit() : ((LogicalType.TimestampType) type).unit();
     }
 }

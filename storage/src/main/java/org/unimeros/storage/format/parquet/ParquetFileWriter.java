@@ -8,12 +8,12 @@ import java.io.OutputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.ColumnWriteStore;
-import org.apache.parquet.column.ColumnWriter;
 import org.apache.parquet.column.ParquetProperties;
 import org.apache.parquet.format.ColumnChunk;
 import org.apache.parquet.format.ColumnOrder;
@@ -21,16 +21,10 @@ import org.apache.parquet.format.FileMetaData;
 import org.apache.parquet.format.RowGroup;
 import org.apache.parquet.format.TypeDefinedOrder;
 import org.apache.parquet.format.Util;
-import org.apache.parquet.io.api.Binary;
 import org.apache.parquet.schema.MessageType;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.data.BooleanColumn;
-import org.unimeros.engine.data.Column;
-import org.unimeros.engine.data.DoubleColumn;
-import org.unimeros.engine.data.IntColumn;
-import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
-import org.unimeros.engine.data.TextColumn;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Io;
 
@@ -43,8 +37,12 @@ final class ParquetFileWriter implements FileWriter {
     private static final long ROW_GROUP_BYTES = 64L << 20;
     private static final byte[] MAGIC = "PAR1".getBytes(US_ASCII);
 
+    /** A column of the file, and the number of the column of rows that it comes from. */
+    private record Leaf(int column, LeafWriter writer) {}
+
     private final Path path;
     private final MessageType type;
+    private final List<Leaf> leaves = new ArrayList<>();
     private final Compressor compressor;
     private final ParquetProperties properties;
     private final CountingStream out;
@@ -57,6 +55,9 @@ final class ParquetFileWriter implements FileWriter {
     ParquetFileWriter(Path path, Schema schema, Compressor compressor) {
         this.path = path;
         this.type = ParquetTypes.messageType(schema);
+        for (int c = 0; c < schema.size(); c++) {
+            leaves(schema.field(c).type(), c, new int[0], leaves);
+        }
         this.compressor = compressor;
         this.properties = ParquetProperties.builder()
                 .withWriterVersion(ParquetProperties.WriterVersion.PARQUET_1_0)
@@ -85,7 +86,8 @@ final class ParquetFileWriter implements FileWriter {
             int end = Math.min(batch.rowCount(), from + SLICE_ROWS);
             int c = 0;
             for (ColumnDescriptor descriptor : type.getColumns()) {
-                writeColumn(batch.column(c++), from, end, store.getColumnWriter(descriptor));
+                Leaf leaf = leaves.get(c++);
+                leaf.writer.write(batch.column(leaf.column), from, end, store.getColumnWriter(descriptor));
             }
             for (int i = from; i < end; i++) {
                 store.endRecord();
@@ -97,20 +99,18 @@ final class ParquetFileWriter implements FileWriter {
         }
     }
 
-    private static void writeColumn(Column column, int from, int end, ColumnWriter writer) {
-        for (int i = from; i < end; i++) {
-            if (column.isNull(i)) {
-                writer.writeNull(0, 0);
-                continue;
+    /** The columns of the file that a column of rows makes, in their order. */
+    private static void leaves(DataType type, int column, int[] path, List<Leaf> into) {
+        if (type instanceof DataType.ListOf list) {
+            leaves(list.element(), column, path, into);
+        } else if (type instanceof DataType.Struct struct) {
+            for (int i = 0; i < struct.parts().size(); i++) {
+                int[] inside = Arrays.copyOf(path, path.length + 1);
+                inside[path.length] = i;
+                leaves(struct.parts().get(i).type(), column, inside, into);
             }
-            switch (column) {
-                case IntColumn c -> writer.write(c.values()[i], 0, 1);
-                case LongColumn c -> writer.write(c.values()[i], 0, 1);
-                case DoubleColumn c -> writer.write(c.values()[i], 0, 1);
-                case BooleanColumn c -> writer.write(c.value(i), 0, 1);
-                case TextColumn c ->
-                    writer.write(Binary.fromReusedByteArray(c.bytes(), c.start(i), c.end(i) - c.start(i)), 0, 1);
-            }
+        } else {
+            into.add(new Leaf(column, new LeafWriter(type, path)));
         }
     }
 

@@ -5,8 +5,8 @@ import dev.hardwood.InputFile;
 import dev.hardwood.metadata.FileMetaData;
 import dev.hardwood.metadata.RowGroup;
 import dev.hardwood.reader.ParquetFileReader;
-import dev.hardwood.schema.ColumnSchema;
 import dev.hardwood.schema.FileSchema;
+import dev.hardwood.schema.SchemaNode;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -141,7 +141,7 @@ public final class ParquetFormat implements Format {
             if (file.bytes() == 0) {
                 continue;
             }
-            for (ColumnSchema column : footer(file).schema().getColumns()) {
+            for (SchemaNode column : footer(file).schema().getRootNode().children()) {
                 Optional<DataType> type = ParquetTypes.dataType(column);
                 if (type.isEmpty()) {
                     warnings.add("column " + ParquetTypes.describe(column) + " is left out: its type is not supported");

@@ -22,6 +22,7 @@ import org.apache.parquet.column.ColumnWriter;
 import org.apache.parquet.column.ParquetProperties;
 import org.apache.parquet.format.ColumnChunk;
 import org.apache.parquet.format.ConvertedType;
+import org.apache.parquet.format.DecimalType;
 import org.apache.parquet.format.FieldRepetitionType;
 import org.apache.parquet.format.FileMetaData;
 import org.apache.parquet.format.IntType;
@@ -29,6 +30,7 @@ import org.apache.parquet.format.LogicalType;
 import org.apache.parquet.format.MilliSeconds;
 import org.apache.parquet.format.RowGroup;
 import org.apache.parquet.format.SchemaElement;
+import org.apache.parquet.format.TimeType;
 import org.apache.parquet.format.TimeUnit;
 import org.apache.parquet.format.TimestampType;
 import org.apache.parquet.format.Type;
@@ -171,7 +173,21 @@ class ForeignFileTest {
                         (w, i) -> w.write(
                                 Binary.fromConstantByteArray(new byte[] {-1, -1, -1, -1, (byte) (-1 - i)}), 0, 0)),
                 new Foreign(text, (w, i) -> w.write(Binary.fromString("ä" + i), 0, 0)),
-                new Foreign(element("raw", Type.BYTE_ARRAY), (w, i) -> w.write(Binary.fromString("?"), 0, 0)));
+                new Foreign(
+                        element("raw", Type.BYTE_ARRAY),
+                        (w, i) -> w.write(Binary.fromConstantByteArray(new byte[] {'?', i.byteValue()}), 0, 0)),
+                with(
+                        element("clock", Type.INT32),
+                        LogicalType.TIME(new TimeType(true, TimeUnit.MILLIS(new MilliSeconds()))),
+                        (w, i) -> w.write(1000 * i, 0, 0)),
+                with(
+                        element("long_price", Type.BYTE_ARRAY),
+                        LogicalType.DECIMAL(new DecimalType(2, 30)),
+                        (w, i) -> w.write(Binary.fromConstantByteArray(new byte[] {(byte) -i}), 0, 0)),
+                with(
+                        element("huge", Type.INT64),
+                        LogicalType.INTEGER(new IntType((byte) 64, false)),
+                        (w, i) -> w.write(-1L, 0, 0)));
     }
 
     @Test
@@ -182,7 +198,7 @@ class ForeignFileTest {
         inferred.columns().forEach(c -> columns.put(c.name(), c));
         String[][] expected = {
             {"plain", "int", "[0, 10, 20, 30, 40]"},
-            {"ratio", "double", "[0.0, 0.25, 0.5, 0.75, 1.0]"},
+            {"ratio", "float", "[0.0, 0.25, 0.5, 0.75, 1.0]"},
             {"truth", "boolean", "[true, false, true, false, true]"},
             {
                 "millis",
@@ -193,6 +209,9 @@ class ForeignFileTest {
             {"price", "decimal(7, 2)", "[0.00, 1.25, 2.50, 3.75, 5.00]"},
             {"fixed_price", "decimal(11, 1)", "[-0.1, -0.2, -0.3, -0.4, -0.5]"},
             {"old_text", "text", "[ä0, ä1, ä2, ä3, ä4]"},
+            {"raw", "bytes", "[3f00, 3f01, 3f02, 3f03, 3f04]"},
+            {"clock", "time", "[00:00, 00:00:01, 00:00:02, 00:00:03, 00:00:04]"},
+            {"long_price", "decimal(30, 2)", "[0.00, -0.01, -0.02, -0.03, -0.04]"},
         };
         assertEquals(expected.length, columns.size(), columns.keySet().toString());
         for (String[] e : expected) {
@@ -200,8 +219,7 @@ class ForeignFileTest {
             assertEquals(e[2], read(file, columns.get(e[0])), e[0]);
         }
         assertEquals(
-                List.of("column raw (bytes without a text annotation) is left out: its type is not supported"),
-                inferred.warnings());
+                List.of("column huge (INT64 as UINT_64) is left out: its type is not supported"), inferred.warnings());
     }
 
     @Test
