@@ -1,120 +1,132 @@
 package org.unimeros.engine.operator;
 
-import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.List;
-import org.unimeros.engine.data.Column;
+import java.util.PriorityQueue;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.TextColumn;
-import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.expr.Aggregate;
 
 /** An aggregate computed from the rows of one group, which are given in order and, unless it keeps them, without nulls. */
 @FunctionalInterface
 interface Collected {
 
-    /** Appends the result of a group of at least one row. */
-    void append(int[] rows, ColumnBuilder out);
+    /** Offsets into text and elements are ints. */
+    long MOST_BYTES = 1L << 30;
 
-    static Collected of(Aggregate a, Column... args) {
+    /** Appends the result of a group of at least one row. */
+    void append(GroupRows rows, ColumnBuilder out);
+
+    static Collected of(Aggregate a) {
         return switch (a.kind()) {
-            case PERCENTILE_CONT ->
-                continuous((DoubleColumn) args[0], (Double) a.parameters().get(0));
-            case PERCENTILE_DISC -> discrete(args[0], (Double) a.parameters().get(0));
-            case MODE -> mode(args[0]);
-            case STRING_AGG ->
-                joined((TextColumn) args[0], (String) a.parameters().get(0));
-            case LIST_AGG, ARRAY_AGG -> listed(args[0]);
-            case FIRST -> (rows, out) -> out.append(args[1], rows[0]);
+            case PERCENTILE_CONT -> continuous((Double) a.parameters().get(0));
+            case PERCENTILE_DISC -> discrete((Double) a.parameters().get(0));
+            case MODE -> Collected::mode;
+            case STRING_AGG -> joined((String) a.parameters().get(0));
+            case LIST_AGG, ARRAY_AGG -> Collected::listed;
+            case FIRST ->
+                (rows, out) -> {
+                    rows.to(0);
+                    out.append(rows.column(1), rows.offset());
+                };
             case TOP_VALUES ->
-                topValues(args[0], a.arguments().get(0).type(), (Integer)
-                        a.parameters().get(0));
+                topValues(a.arguments().get(0).type(), (Integer) a.parameters().get(0));
             default -> throw new IllegalArgumentException("not collected: " + a);
         };
     }
 
-    private static Collected continuous(DoubleColumn values, double fraction) {
+    private static Collected continuous(double fraction) {
         return (rows, out) -> {
-            double place = fraction * (rows.length - 1);
-            int below = (int) Math.floor(place);
-            double low = values.values()[rows[below]];
-            double high = values.values()[rows[(int) Math.ceil(place)]];
+            double place = fraction * (rows.size() - 1);
+            long below = (long) Math.floor(place);
+            double low = number(rows, below);
+            double high = number(rows, (long) Math.ceil(place));
             out.appendDouble(low == high ? low : low + (place - below) * (high - low));
         };
     }
 
-    private static Collected discrete(Column values, double fraction) {
+    private static double number(GroupRows rows, long row) {
+        rows.to(row);
+        return ((DoubleColumn) rows.column(0)).values()[rows.offset()];
+    }
+
+    private static Collected discrete(double fraction) {
         return (rows, out) -> {
-            int place = Math.max(0, (int) Math.ceil(fraction * rows.length) - 1);
-            out.append(values, rows[place]);
+            rows.to(Math.max(0, (long) Math.ceil(fraction * rows.size()) - 1));
+            out.append(rows.column(0), rows.offset());
         };
     }
 
-    /** Calls with the first row and the length of each run of equal values. */
-    private static void runs(Column values, int[] rows, RunConsumer consumer) {
-        int start = 0;
-        for (int i = 1; i <= rows.length; i++) {
-            if (i == rows.length || ValueOrder.compare(values, rows[start], values, rows[i]) != 0) {
-                consumer.accept(rows[start], i - start);
-                start = i;
+    private static void mode(GroupRows rows, ColumnBuilder out) {
+        long[] best = new long[2];
+        rows.runs((row, length) -> {
+            if (length > best[1]) {
+                best[0] = row;
+                best[1] = length;
             }
-        }
+        });
+        rows.to(best[0]);
+        out.append(rows.column(0), rows.offset());
     }
 
-    /** Takes the first row of a run of equal values and its length. */
-    @FunctionalInterface
-    interface RunConsumer {
-        void accept(int row, int length);
-    }
-
-    private static Collected mode(Column values) {
+    private static Collected joined(String separator) {
         return (rows, out) -> {
-            int[] best = new int[2];
-            runs(values, rows, (row, length) -> {
-                if (length > best[1]) {
-                    best[0] = row;
-                    best[1] = length;
-                }
-            });
-            out.append(values, best[0]);
-        };
-    }
-
-    private static Collected joined(TextColumn values, String separator) {
-        return (rows, out) -> {
-            StringBuilder text = new StringBuilder(values.text(rows[0]));
-            for (int i = 1; i < rows.length; i++) {
-                text.append(separator).append(values.text(rows[i]));
+            StringBuilder text = new StringBuilder();
+            for (long i = 0; i < rows.size(); i++) {
+                rows.to(i);
+                text.append(i == 0 ? "" : separator).append(((TextColumn) rows.column(0)).text(rows.offset()));
+                requireSpace(text.length(), "text", i);
             }
             out.appendText(text.toString());
         };
     }
 
-    private static Collected listed(Column values) {
-        return (rows, out) -> {
-            for (int row : rows) {
-                out.elements().append(values, row);
+    private static void listed(GroupRows rows, ColumnBuilder out) {
+        long before = out.elements().sizeInBytes();
+        for (long i = 0; i < rows.size(); i++) {
+            rows.to(i);
+            out.elements().append(rows.column(0), rows.offset());
+            if (i % 1024 == 0) {
+                requireSpace(out.elements().sizeInBytes() - before, "list", i);
             }
-            out.endList();
-        };
+        }
+        out.endList();
     }
 
-    private static Collected topValues(Column values, DataType type, int count) {
+    private static void requireSpace(long bytes, String what, long rows) {
+        if (bytes > MOST_BYTES) {
+            throw new ResourceFailure("the " + what + " of a group is longer than " + (MOST_BYTES >> 20) + " MB after "
+                    + rows + " rows; group by more columns, or write the rows in order instead");
+        }
+    }
+
+    /** A value's first row and how often it occurs. */
+    record Frequent(long row, long times) {}
+
+    private static Collected topValues(DataType type, int count) {
         return (rows, out) -> {
-            List<int[]> found = new ArrayList<>();
-            runs(values, rows, (row, length) -> found.add(new int[] {row, length}));
-            found.sort(Comparator.comparingInt(f -> -f[1]));
+            // Among values that are equally frequent the first in order is the better one.
+            Comparator<Frequent> better =
+                    Comparator.comparingLong(Frequent::times).reversed().thenComparingLong(Frequent::row);
+            PriorityQueue<Frequent> top = new PriorityQueue<>(better.reversed());
+            rows.runs((row, length) -> {
+                top.add(new Frequent(row, length));
+                if (top.size() > count) {
+                    top.remove();
+                }
+            });
             StringBuilder text = new StringBuilder();
-            for (int[] f : found.subList(0, Math.min(count, found.size()))) {
+            top.stream().sorted(better).forEach(f -> {
+                rows.to(f.row);
                 text.append(text.isEmpty() ? "" : ", ")
-                        .append(Values.text(values, f[0], type))
+                        .append(Values.text(rows.column(0), rows.offset(), type))
                         .append(" (")
-                        .append(f[1])
+                        .append(f.times)
                         .append(')');
-            }
+            });
             out.appendText(text.toString());
         };
     }

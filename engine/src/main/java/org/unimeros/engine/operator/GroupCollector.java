@@ -1,7 +1,6 @@
 package org.unimeros.engine.operator;
 
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.function.Consumer;
 import org.unimeros.engine.data.Batch;
@@ -11,7 +10,6 @@ import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.ValueOrder;
-import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
@@ -23,15 +21,13 @@ import org.unimeros.engine.stage.Step;
 
 /**
  * Holds all rows of the groups and summarises them at the end. When they reach the limit, they and all that follow are
- * divided by the hash of their keys into a scratch file, and each division is summarised on its own. A single group must
- * fit into memory.
+ * divided by the hash of their keys into a scratch file, and each division is summarised on its own. What cannot be divided
+ * further is left to {@link LargeGroups}.
  */
 final class GroupCollector {
 
     private static final int DIVISIONS = 16;
     private static final int DEEPEST = 5;
-    /** Offsets into text are ints. */
-    private static final long MOST_BYTES = 1L << 30;
 
     private final Evaluator evaluator;
     private final Step.WholeGroup step;
@@ -39,6 +35,8 @@ final class GroupCollector {
     private final int depth;
     private BatchBuilder held;
     private RowDivider divided;
+    private LargeGroups large;
+    private long added;
 
     GroupCollector(Evaluator evaluator, Step.WholeGroup step, StepSpace space, int depth) {
         this.evaluator = evaluator;
@@ -48,6 +46,11 @@ final class GroupCollector {
     }
 
     void add(Batch batch) {
+        added += batch.rowCount();
+        if (large != null) {
+            large.add(batch);
+            return;
+        }
         if (divided != null) {
             divide(batch);
             return;
@@ -61,9 +64,9 @@ final class GroupCollector {
         if (full && depth < DEEPEST && !step.keys().isEmpty()) {
             divided = new RowDivider(DIVISIONS, depth + 1, space);
             divide(held.build());
-        } else if (held.sizeInBytes() > MOST_BYTES) {
-            throw new ResourceFailure("a group of " + step.describe() + " has more than " + held.rowCount()
-                    + " rows, which cannot be held together; group by more columns, or use an approximate aggregate");
+        } else if (full) {
+            large = new LargeGroups(evaluator, step, space);
+            large.add(held.build());
         }
     }
 
@@ -76,13 +79,20 @@ final class GroupCollector {
 
     /** Hands out keys and results. Without keys there is one group, even of no rows. */
     void finish(Consumer<Batch> out) {
+        if (large != null) {
+            large.finish(out);
+            return;
+        }
         if (divided == null) {
             summarise(out);
             return;
         }
         for (List<Chunk> division : divided.divisions()) {
             if (!division.isEmpty()) {
-                GroupCollector collector = new GroupCollector(evaluator, step, space, depth + 1);
+                // Rows that stay together are probably of one group, which no further division would part.
+                long rows = division.stream().mapToLong(Chunk::rows).sum();
+                int next = rows > added / 10 * 9 ? DEEPEST : depth + 1;
+                GroupCollector collector = new GroupCollector(evaluator, step, space, next);
                 division.forEach(chunk -> collector.add(chunk.load()));
                 collector.finish(out);
             }
@@ -198,7 +208,8 @@ final class GroupCollector {
         Column[] args = a.arguments().stream()
                 .map((Expression e) -> evaluator.evaluate(e, rows))
                 .toArray(Column[]::new);
-        Collected function = Collected.of(a, args);
+        Collected function = Collected.of(a);
+        GroupRows.InMemory group = new GroupRows.InMemory(args);
         ColumnBuilder out = ColumnBuilder.of(a.type());
         int at = 0;
         for (int g = 0; g < size; g++) {
@@ -209,7 +220,7 @@ final class GroupCollector {
             if (from == at) {
                 out.appendNull();
             } else {
-                function.append(Arrays.copyOfRange(sorted, from, at), out);
+                function.append(group.of(sorted, from, at), out);
             }
         }
         return out.build();

@@ -17,7 +17,7 @@ final class Mean extends Accumulator {
 
     Mean(Sum sum, DataType type) {
         this.sum = sum;
-        this.divisor = type instanceof DataType.Decimal d ? Math.pow(10, d.scale()) : 1;
+        this.divisor = type instanceof DataType.Decimal d && !d.isWide() ? Math.pow(10, d.scale()) : 1;
     }
 
     static List<DataType> partialTypes(DataType type) {

@@ -18,6 +18,9 @@ final class Spread extends Accumulator {
     static final List<DataType> PARTIAL_TYPES =
             List.of(DataType.DOUBLE, DataType.DOUBLE, DataType.DOUBLE, DataType.DOUBLE, DataType.LONG);
 
+    /** Four times the square of the relative error of a double. */
+    private static final double SMALLEST_PART = 0x1p-104;
+
     private final Kind kind;
     private final SumOfDoubles sums = new SumOfDoubles();
     private final SumOfDoubles squares = new SumOfDoubles();
@@ -93,7 +96,9 @@ final class Spread extends Accumulator {
         double quotient = (distances + error) / divisor;
         double rest = Math.fma(-quotient, divisor, distances) + error;
         double variance = quotient + rest / divisor;
-        return variance < 0 ? 0 : variance;
+        // What is left of equal values is smaller than the errors of so many additions in twice the precision.
+        boolean isNothing = distances + error <= squares.sum(group) * n * SMALLEST_PART;
+        return isNothing ? 0 : variance;
     }
 
     @Override

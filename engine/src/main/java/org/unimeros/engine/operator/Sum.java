@@ -23,6 +23,6 @@ abstract class Sum extends Accumulator {
         return Collections.nCopies(type.physical() == DataType.Physical.WIDE ? SumOfWides.WORDS : 2, DataType.LONG);
     }
 
-    /** The sum of a group as a double, rounded once; of decimals, that of their unscaled values. */
+    /** The sum of a group as a double, rounded once; of decimals held as longs, that of their unscaled values. */
     abstract double total(int group);
 }

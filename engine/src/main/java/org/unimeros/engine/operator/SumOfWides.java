@@ -1,5 +1,6 @@
 package org.unimeros.engine.operator;
 
+import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.util.Arrays;
 import org.unimeros.engine.data.Bits;
@@ -15,6 +16,7 @@ final class SumOfWides extends Sum {
     static final int WORDS = 3;
 
     private final Aggregate aggregate;
+    private final int scale;
     private long[] low = new long[16];
     private long[] middle = new long[16];
     private long[] high = new long[16];
@@ -22,6 +24,7 @@ final class SumOfWides extends Sum {
 
     SumOfWides(Aggregate aggregate) {
         this.aggregate = aggregate;
+        this.scale = ((Decimal) aggregate.arguments().get(0).type()).scale();
     }
 
     @Override
@@ -92,7 +95,7 @@ final class SumOfWides extends Sum {
 
     @Override
     double total(int group) {
-        return exact(group).doubleValue();
+        return new BigDecimal(exact(group), scale).doubleValue();
     }
 
     private BigInteger exact(int group) {

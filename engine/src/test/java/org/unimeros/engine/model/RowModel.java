@@ -205,8 +205,19 @@ public final class RowModel {
         return out;
     }
 
+    /** The two zeros are equal, inside of lists too. */
     static Object canonical(Object value) {
-        return value instanceof Double d && d == 0 ? (Object) 0.0 : value instanceof Float f && f == 0 ? 0.0f : value;
+        return switch (value) {
+            case null -> null;
+            case Double d -> d + 0.0;
+            case Float f -> f + 0.0f;
+            case List<?> list -> {
+                List<Object> all = new ArrayList<>();
+                list.forEach(v -> all.add(canonical(v)));
+                yield all;
+            }
+            default -> value;
+        };
     }
 
     static Object aggregate(Aggregate a, List<List<Object>> members) {

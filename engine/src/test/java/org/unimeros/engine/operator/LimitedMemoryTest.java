@@ -26,6 +26,7 @@ import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.model.MemoryScratch;
 import org.unimeros.engine.model.TestTable;
@@ -189,6 +190,55 @@ class LimitedMemoryTest {
         assertEquals(900, results.get(0).size());
         assertEquals(results.get(0), results.get(1));
         assertEquals(results.get(0), results.get(2));
+    }
+
+    /** One group holds nearly all rows; every kind of aggregate reads it from files when it does not fit. */
+    @Test
+    void aSingleGroupCanBeLargerThanMemory() {
+        Random random = new Random(5);
+        List<long[]> rows = rows(random, 30_000, 40);
+        rows.forEach(r -> r[0] = r[1] % 100 == 0 ? r[0] : 1000);
+        List<Batch> batches = batches(random, rows);
+        Expression bucket = Operators.arithmetic("%", PARCEL, new Literal(7L, DataType.LONG));
+        List<NamedAggregate> aggregates = new ArrayList<>();
+        for (String name : List.of("list_agg", "array_agg")) {
+            aggregates.add(collected(name, PARCEL));
+        }
+        aggregates.add(collected("percentile_disc", new Literal(0.3, DataType.DOUBLE)));
+        aggregates.add(collected("percentile_cont", new Literal(0.7, DataType.DOUBLE)));
+        aggregates.add(collected("string_agg", PARCEL, new Literal(",", DataType.TEXT)));
+        aggregates.add(named("top_values", List.of(bucket, new Literal(3, DataType.INT)), false));
+        aggregates.add(named("first_by", List.of(bucket, PARCEL), false));
+        aggregates.add(named("sum", List.of(bucket), true));
+        aggregates.add(named("count", List.of(bucket), true));
+        aggregates.add(named("max", List.of(PARCEL), false));
+        aggregates.add(new NamedAggregate(Aggregate.countRows(), "n"));
+        for (List<Named> keys : List.of(List.of(new Named(SHIPPER, SCHEMA.field(0))), List.<Named>of())) {
+            Step.WholeGroup step = new Step.WholeGroup(1, keys, aggregates, List.of(DataType.LONG, DataType.LONG));
+            List<Field> fields = new ArrayList<>(keys.stream().map(Named::field).toList());
+            aggregates.forEach(a -> fields.add(Field.of(a.name(), a.aggregate().type())));
+            List<List<String>> results = new ArrayList<>();
+            for (long limit : new long[] {1 << 30, 200_000, 5_000}) {
+                inSpace(limit, (space, scratch) -> {
+                    GroupCollector collector = new GroupCollector(new Evaluator(), step, space, 0);
+                    batches.forEach(collector::add);
+                    List<String> made = new ArrayList<>();
+                    collector.finish(b ->
+                            TestTable.toRows(new Schema(fields), List.of(b)).forEach(r -> made.add(r.toString())));
+                    made.sort(null);
+                    results.add(made);
+                    assertEquals(limit < 1 << 20, space.spilledBytes() > 0);
+                });
+            }
+            assertEquals(keys.isEmpty() ? 1 : 41, results.get(0).size());
+            assertEquals(results.get(0), results.get(1));
+            assertEquals(results.get(0), results.get(2));
+        }
+    }
+
+    private static NamedAggregate named(String name, List<Expression> arguments, boolean distinct) {
+        return new NamedAggregate(
+                Aggregates.of(new Aggregates.Call(name, arguments, distinct, List.of(), Optional.empty())), name);
     }
 
     @Test
