@@ -10,6 +10,8 @@ import java.util.function.UnaryOperator;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.run.RunListener;
+import org.unimeros.engine.run.RunSettings;
+import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.sql.SqlParameters;
 import org.unimeros.sql.SqlQuery;
 import org.unimeros.storage.dataset.Catalog;
@@ -25,6 +27,7 @@ public final class Engine implements AutoCloseable {
 
     private final Settings settings;
     private final Catalog catalog;
+    private final ProcessSpace space;
     private final Formats formats = new Formats();
     private final List<RunListener> listeners = new CopyOnWriteArrayList<>();
     private final List<Execution> active = new CopyOnWriteArrayList<>();
@@ -33,6 +36,8 @@ public final class Engine implements AutoCloseable {
     private Engine(Settings settings, Catalog catalog) {
         this.settings = settings;
         this.catalog = catalog;
+        RunSettings runs = settings.forRuns();
+        this.space = new ProcessSpace(runs.memoryBytes(), runs.slots());
     }
 
     /** An engine in this process; settings come from environment variables where they are set. */
@@ -141,7 +146,7 @@ public final class Engine implements AutoCloseable {
 
     Execution execution() {
         requireOpen();
-        return new Execution(settings, List.copyOf(listeners), InstantSource.system(), active);
+        return new Execution(settings, space, List.copyOf(listeners), InstantSource.system(), active);
     }
 
     private void requireOpen() {

@@ -25,6 +25,7 @@ import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.source.ScanPlan;
+import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.Sizes;
 import org.unimeros.engine.stage.StagePlanner;
@@ -43,6 +44,7 @@ final class Execution {
             DateTimeFormatter.ofPattern("uuuuMMdd-HHmmss").withZone(ZoneOffset.UTC);
 
     private final Settings settings;
+    private final ProcessSpace shared;
     private final List<RunListener> listeners;
     private final InstantSource clock;
     private final List<Execution> active;
@@ -50,7 +52,13 @@ final class Execution {
     private final List<String> warnings = new ArrayList<>();
     private volatile LocalRunner runner;
 
-    Execution(Settings settings, List<RunListener> listeners, InstantSource clock, List<Execution> active) {
+    Execution(
+            Settings settings,
+            ProcessSpace shared,
+            List<RunListener> listeners,
+            InstantSource clock,
+            List<Execution> active) {
+        this.shared = shared;
         this.settings = settings;
         this.listeners = listeners;
         this.clock = clock;
@@ -105,7 +113,8 @@ final class Execution {
                     clock,
                     System::nanoTime,
                     new DivertedRecords(),
-                    new ScratchFolder(Path.of(settings.get(Setting.MEMORY_SCRATCH.name()))));
+                    new ScratchFolder(Path.of(settings.get(Setting.MEMORY_SCRATCH.name()))),
+                    shared);
             active.add(this);
             RunOutcome outcome = runner.run(id, title, shownSettings());
             return new Finished(outcome, run(physical, outcome, clock.millis() - start, record));

@@ -71,7 +71,8 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "memory.budget",
             "0",
             "bytes",
-            "What a run may hold in memory; the rest is spilled. 0 is half of the memory of the process.",
+            "What all runs of an engine may hold in memory together; the rest is spilled. 0 is half of the memory of the"
+                    + " process.",
             v -> bytesOrNone(v, LEAST_MEMORY));
     static final Setting MEMORY_SCRATCH = new Setting(
             "memory.scratch",

@@ -13,6 +13,10 @@ import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -384,5 +388,23 @@ class EngineTest {
         engine.close();
         engine.close();
         assertThrows(IllegalStateException.class, rows::fetch);
+    }
+
+    @Test
+    void severalRunsAtOnceShareTheSlotsOfTheirEngine() throws Exception {
+        try (Engine engine = Engine.local(settings.with("slots", "1"), root.resolve("data"))) {
+            String query = "select kind, count(*) n from scans group by kind order by kind";
+            String expected = engine.sql(query).fetch().rows().toString();
+            ExecutorService callers = Executors.newFixedThreadPool(4);
+            List<Future<String>> results = new ArrayList<>();
+            for (int i = 0; i < 12; i++) {
+                results.add(
+                        callers.submit(() -> engine.sql(query).fetch().rows().toString()));
+            }
+            for (Future<String> result : results) {
+                assertEquals(expected, result.get(60, TimeUnit.SECONDS));
+            }
+            callers.shutdown();
+        }
     }
 }

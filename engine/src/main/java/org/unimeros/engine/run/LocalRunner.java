@@ -31,6 +31,7 @@ import org.unimeros.engine.schedule.Scheduler;
 import org.unimeros.engine.schedule.StageSpec;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.engine.spill.Scratch;
 import org.unimeros.engine.spill.Workspace;
 import org.unimeros.engine.stage.Output;
@@ -55,6 +56,7 @@ public final class LocalRunner {
     private final InstantSource clock;
     private final BadRecordLog badRecords;
     private final Scheduler scheduler;
+    private final ProcessSpace shared;
     private final Workspace workspace;
     private final TaskRunner tasks;
     private final BlockingQueue<Report> reports = new LinkedBlockingQueue<>();
@@ -83,12 +85,34 @@ public final class LocalRunner {
             LongSupplier nanoClock,
             BadRecordKeeper keeper,
             Scratch scratch) {
+        this(
+                plan,
+                settings,
+                listener,
+                clock,
+                nanoClock,
+                keeper,
+                scratch,
+                new ProcessSpace(settings.memoryBytes(), settings.slots()));
+    }
+
+    /** A run beside others, with which it shares memory and slots. */
+    public LocalRunner(
+            PhysicalPlan plan,
+            RunSettings settings,
+            RunListener listener,
+            InstantSource clock,
+            LongSupplier nanoClock,
+            BadRecordKeeper keeper,
+            Scratch scratch,
+            ProcessSpace shared) {
+        this.shared = shared;
         this.plan = plan;
         this.settings = settings;
         this.listener = listener;
         this.clock = clock;
         this.badRecords = new BadRecordLog(settings, keeper);
-        this.workspace = new Workspace(scratch, settings.memoryBytes(), settings.slots());
+        this.workspace = new Workspace(scratch, shared);
         this.tasks = new TaskRunner(plan, settings, workspace, nanoClock, warning -> {
             warnings.add(warning);
             reports.add(WARNED);
@@ -253,7 +277,9 @@ public final class LocalRunner {
     }
 
     private Report attempt(AttemptId attempt, int slot, AtomicBoolean stop, BadRecordLog.AttemptLog log) {
+        boolean hasSlot = false;
         try {
+            hasSlot = shared.takeSlot(stop::get);
             TaskRunner.Done done = tasks.run(attempt, stop::get, log);
             return new Report(new Event.AttemptSucceeded(attempt, done.result().rows()), slot, done, null, log);
         } catch (UnimerosException e) {
@@ -270,6 +296,10 @@ public final class LocalRunner {
             InternalFault fault =
                     new InternalFault("unexpected " + e + " in " + attempt + "; the log has the details", e);
             return new Report(new Event.AttemptFailed(attempt, false, fault.getMessage()), slot, null, fault, log);
+        } finally {
+            if (hasSlot) {
+                shared.giveSlot();
+            }
         }
     }
 

@@ -10,25 +10,23 @@ import java.util.concurrent.ConcurrentHashMap;
  */
 public final class Workspace implements AutoCloseable {
 
-    /** No table is larger than this, whatever the budget, since positions in it are ints. */
-    private static final long MOST_PER_TASK = 1L << 30;
-
-    private static final int BETWEEN_PERCENT = 30;
-    private static final int COPIES_PERCENT = 20;
-
     private final Scratch scratch;
     private final MemoryPool between;
     private final MemoryPool copies;
     private final long perTask;
     private final Set<SpillFile> open = ConcurrentHashMap.newKeySet();
 
-    /** The workspace of a run with so many slots. */
+    /** The workspace of a run in a process of its own, with so many slots. */
     public Workspace(Scratch scratch, long budgetBytes, int slots) {
+        this(scratch, new ProcessSpace(budgetBytes, slots));
+    }
+
+    /** The workspace of a run beside others. */
+    public Workspace(Scratch scratch, ProcessSpace shared) {
         this.scratch = scratch;
-        this.between = new MemoryPool(budgetBytes * BETWEEN_PERCENT / 100);
-        this.copies = new MemoryPool(budgetBytes * COPIES_PERCENT / 100);
-        long tasks = budgetBytes * (100 - BETWEEN_PERCENT - COPIES_PERCENT) / 100;
-        this.perTask = Math.min(MOST_PER_TASK, tasks / slots);
+        this.between = shared.between().inside();
+        this.copies = shared.copies().inside();
+        this.perTask = shared.perTask();
     }
 
     /** Bytes that one task may hold. */
@@ -59,9 +57,11 @@ public final class Workspace implements AutoCloseable {
         }
     }
 
-    /** Closes all files; nothing can be read any more. */
+    /** Closes all files and gives all memory back; nothing can be read any more. */
     @Override
     public void close() {
         open.forEach(this::close);
+        between.close();
+        copies.close();
     }
 }

@@ -159,6 +159,35 @@ class SpillTest {
     }
 
     @Test
+    void runsOfAProcessShareItsMemoryAndSlots() throws InterruptedException {
+        MemoryScratch scratch = new MemoryScratch();
+        ProcessSpace shared = new ProcessSpace(400_000, 2);
+        Workspace first = new Workspace(scratch, shared);
+        Workspace second = new Workspace(scratch, shared);
+        Batch batch = batch(randomRows(new Random(11), 600));
+        OutputStore one = first.newStore();
+        while (one.spilledBytes() == 0) {
+            one.keep(batch);
+        }
+        OutputStore other = second.newStore();
+        other.keep(batch);
+        assertTrue(other.spilledBytes() > 0, "the first run has taken all of it");
+        first.close();
+        one.close();
+        OutputStore later = second.newStore();
+        later.keep(batch);
+        assertEquals(0, later.spilledBytes(), "a closed workspace has given its memory back");
+        second.close();
+        assertEquals(0, shared.between().used());
+        assertTrue(shared.takeSlot(() -> false));
+        assertTrue(shared.takeSlot(() -> false));
+        long[] asked = new long[1];
+        assertFalse(shared.takeSlot(() -> asked[0]++ > 2), "nobody waits for what is not needed any more");
+        shared.giveSlot();
+        assertTrue(shared.takeSlot(() -> false));
+    }
+
+    @Test
     void aChunkInMemoryIsTheBatchItself() {
         Batch batch = batch(randomRows(new Random(10), 5));
         assertSame(batch, Chunk.inMemory(batch).load());
