@@ -3,7 +3,7 @@ package org.unimeros.benchmarks;
 import java.nio.file.Path;
 import java.util.Arrays;
 
-/** Runs a benchmark: {@code Main [parquet-aggregate | memory [FOLDER [ROWS]]]}. */
+/** Runs a benchmark: {@code Main [parquet-aggregate | memory | questions [FOLDER [ROWS or SCALE]]]}. */
 public final class Main {
 
     private static final int PAIRS = 5;
@@ -17,8 +17,10 @@ public final class Main {
             case "parquet-aggregate" ->
                 parquetAggregate(folder, args.length > 2 ? Long.parseLong(args[2]) : 10_000_000);
             case "memory" -> new MemoryBudgets(folder, args.length > 2 ? Long.parseLong(args[2]) : 50_000_000).run();
+            case "questions" -> new Questions(folder, args.length > 2 ? Integer.parseInt(args[2]) : 100).run();
             default -> {
-                System.err.println("there is no benchmark " + name + "; there are: parquet-aggregate, memory");
+                System.err.println(
+                        "there is no benchmark " + name + "; there are: parquet-aggregate, memory, questions");
                 System.exit(3);
             }
         }

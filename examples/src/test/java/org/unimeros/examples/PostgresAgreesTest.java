@@ -42,7 +42,7 @@ class PostgresAgreesTest {
     @TempDir
     Path root;
 
-    private record Query(String ours, String theirs) {}
+    record Query(String ours, String theirs) {}
 
     @Test
     void queriesGiveWhatPostgresGives() throws IOException, InterruptedException {
@@ -155,8 +155,7 @@ class PostgresAgreesTest {
     }
 
     /** What PostgreSQL prints for each query: rows as CSV. */
-    private static List<String> theirs(PostgresCluster postgres, List<Query> queries)
-            throws IOException, InterruptedException {
+    static List<String> theirs(PostgresCluster postgres, List<Query> queries) throws IOException, InterruptedException {
         StringBuilder script = new StringBuilder();
         for (Query query : queries) {
             String one = query.theirs.replace('\n', ' ');
@@ -172,7 +171,7 @@ class PostgresAgreesTest {
         return parts;
     }
 
-    private static String difference(Engine engine, Query query, String theirs) {
+    static String difference(Engine engine, Query query, String theirs) {
         List<List<String>> ours;
         try {
             ours = rows(engine.sql(query.ours).fetch());
