@@ -60,7 +60,7 @@ group by s.shipper_id, s.name, s.balance, s.phone, n.name order by lost desc, s.
 select o.service_id, sum(o.cost * o.capacity) as value from offers o, carriers r, countries n
 where o.carrier_id = r.carrier_id and r.country_id = n.country_id and n.name = 'Dunmore'
 group by o.service_id
-having sum(o.cost * o.capacity) > (select sum(o.cost * o.capacity) * 0.001 from offers o, carriers r, countries n where o.carrier_id = r.carrier_id and r.country_id = n.country_id and n.name = 'Dunmore')
+having sum(o.cost * o.capacity) > (select sum(o.cost * o.capacity) * 0.0001 from offers o, carriers r, countries n where o.carrier_id = r.carrier_id and r.country_id = n.country_id and n.name = 'Dunmore')
 order by value desc, o.service_id;
 -- name: whether slow modes delay urgent consignments
 select p.mode, sum(case when c.urgency in ('1 urgent', '2 high') then 1 else 0 end) as pressing, sum(case when c.urgency not in ('1 urgent', '2 high') then 1 else 0 end) as others
