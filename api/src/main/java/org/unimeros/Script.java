@@ -139,6 +139,13 @@ public final class Script implements Iterator<Script.Step> {
                 text.strip(), Optional.empty(), Optional.of(run), "added to " + location + ": " + run.summary());
     }
 
+    /** A bare null has the type of text until it is known what it stands for. */
+    private static boolean isNull(Plan plan, int column) {
+        return plan instanceof Plan.Project project
+                && project.outputs().get(column).expression() instanceof Literal literal
+                && literal.value() == null;
+    }
+
     private static Plan fitting(SqlStatement.AddTo i, Schema target) {
         Schema given = i.plan().schema();
         List<String> names = i.columns().isEmpty() ? target.names() : i.columns();
@@ -150,7 +157,7 @@ public final class Script implements Iterator<Script.Step> {
         for (int k = 0; k < names.size(); k++) {
             int place = target.resolve(names.get(k));
             Field column = target.field(place);
-            Expression value = PlanBuilder.column(given, k);
+            Expression value = isNull(i.plan(), k) ? new Literal(null, column.type()) : PlanBuilder.column(given, k);
             boolean fits = Types.common(value.type(), column.type())
                     .filter(column.type()::equals)
                     .isPresent();

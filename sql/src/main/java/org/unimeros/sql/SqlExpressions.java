@@ -7,6 +7,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import net.sf.jsqlparser.expression.Alias;
+import net.sf.jsqlparser.expression.RowGetExpression;
 import net.sf.jsqlparser.schema.Column;
 import net.sf.jsqlparser.statement.select.AllColumns;
 import net.sf.jsqlparser.statement.select.AllTableColumns;
@@ -115,10 +116,16 @@ public final class SqlExpressions {
             Field field = schema.field(ref.index());
             return new Named(resolved, field);
         }
-        String name = written instanceof Column c
-                ? ExpressionResolver.unquoted(c.getColumnName())
-                : written.toString().toLowerCase(Locale.ROOT);
-        return Named.of(name, resolved);
+        return Named.of(name(written), resolved);
+    }
+
+    /** A column or field has its own name, anything else that of its text. */
+    private static String name(net.sf.jsqlparser.expression.Expression written) {
+        return switch (written) {
+            case Column c -> ExpressionResolver.unquoted(c.getColumnName());
+            case RowGetExpression field -> ExpressionResolver.unquoted(field.getColumnName());
+            default -> written.toString().toLowerCase(Locale.ROOT);
+        };
     }
 
     /** The columns or expressions to group by. */
