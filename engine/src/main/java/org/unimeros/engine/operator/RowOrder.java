@@ -1,5 +1,6 @@
 package org.unimeros.engine.operator;
 
+import java.util.Arrays;
 import java.util.List;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
@@ -13,8 +14,22 @@ import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.expr.SortKey;
 
-/** Orders row numbers by key columns, with a stable merge sort. */
+/**
+ * Orders row numbers by key columns, stably. Keys are turned into words ({@link SortWords}) that are sorted by their
+ * bytes (a radix sort from the last byte on, which leaves out bytes that all words share); rows with equal words are
+ * sorted by what follows in the key. Few rows, and lists and structs, are compared instead.
+ */
 final class RowOrder {
+
+    /** So few rows are sorted by comparing them; the counts of a radix sort would cost more. */
+    private static final int FEW = 200;
+
+    private static final int VERY_FEW = 12;
+    /** Beyond so many equal words, which only long equal texts have, rows are compared. */
+    private static final int DEEPEST = 64;
+
+    private static final int DIGITS = 8;
+    private static final int VALUES = 256;
 
     /** Compares two rows. */
     @FunctionalInterface
@@ -22,9 +37,22 @@ final class RowOrder {
         int compare(int a, int b);
     }
 
+    private final Column[] columns;
+    private final List<SortKey> sortKeys;
     private final Comparison[] keys;
+    private final SortWords[] words;
+    private int[] order;
+    private int[] spare;
+    private long[] word;
+    private long[] spareWord;
 
     RowOrder(Column[] columns, List<SortKey> sortKeys) {
+        this.columns = columns;
+        this.sortKeys = sortKeys;
+        words = new SortWords[columns.length];
+        for (int i = 0; i < words.length; i++) {
+            words[i] = new SortWords(columns[i], sortKeys.get(i).descending());
+        }
         keys = new Comparison[columns.length];
         for (int i = 0; i < keys.length; i++) {
             keys[i] = comparison(columns[i], sortKeys.get(i));
@@ -73,11 +101,11 @@ final class RowOrder {
         return (a, b) -> ValueOrder.doubles(v[a], v[b]);
     }
 
-    private int compare(int a, int b) {
-        for (Comparison key : keys) {
-            int order = key.compare(a, b);
-            if (order != 0) {
-                return order;
+    private int compare(int a, int b, int firstKey) {
+        for (int k = firstKey; k < keys.length; k++) {
+            int result = keys[k].compare(a, b);
+            if (result != 0) {
+                return result;
             }
         }
         return 0;
@@ -85,40 +113,153 @@ final class RowOrder {
 
     /** The numbers 0 to {@code rows} in order. */
     int[] sorted(int rows) {
-        int[] order = new int[rows];
+        order = new int[rows];
         for (int i = 0; i < rows; i++) {
             order[i] = i;
         }
-        sort(order, order.clone(), 0, rows);
+        spare = new int[rows];
+        if (rows > FEW) {
+            word = new long[rows];
+            spareWord = new long[rows];
+        }
+        sort(0, rows, 0, 0);
         return order;
     }
 
-    /** Sorts {@code to[from, end)}; {@code spare} holds the same numbers and is used up. */
-    private void sort(int[] to, int[] spare, int from, int end) {
-        if (end - from <= 12) {
-            insertionSort(to, from, end);
+    /** Sorts rows that are equal up to a level of a key. */
+    private void sort(int from, int end, int key, int level) {
+        if (end - from < 2 || key == columns.length) {
+            return;
+        }
+        if (end - from <= FEW || level > DEEPEST || !SortWords.areFor(columns[key])) {
+            System.arraycopy(order, from, spare, from, end - from);
+            mergeSort(order, spare, from, end, key);
+        } else if (level == 0 && columns[key].nulls() != null) {
+            sortWithNulls(from, end, key);
+        } else {
+            sortByWords(from, end, key, level);
+        }
+    }
+
+    /** Nulls are equal, and all on one side. */
+    private void sortWithNulls(int from, int end, int key) {
+        Column column = columns[key];
+        boolean nullsFirst = sortKeys.get(key).nullsFirst();
+        int nulls = 0;
+        for (int i = from; i < end; i++) {
+            nulls += column.isNull(order[i]) ? 1 : 0;
+        }
+        int nullStart = nullsFirst ? from : end - nulls;
+        int valueStart = nullsFirst ? from + nulls : from;
+        int nextNull = nullStart;
+        int nextValue = valueStart;
+        for (int i = from; i < end; i++) {
+            if (column.isNull(order[i])) {
+                spare[nextNull++] = order[i];
+            } else {
+                spare[nextValue++] = order[i];
+            }
+        }
+        System.arraycopy(spare, from, order, from, end - from);
+        sort(nullStart, nullStart + nulls, key + 1, 0);
+        sortByWords(valueStart, valueStart + end - from - nulls, key, 0);
+    }
+
+    private void sortByWords(int from, int end, int key, int level) {
+        if (from == end) {
+            return;
+        }
+        words[key].encode(order, from, end, level, word);
+        radixSort(from, end);
+        int start = from;
+        for (int i = from + 1; i <= end; i++) {
+            if (i == end || word[i] != word[start]) {
+                if (i - start > 1) {
+                    sortEqual(start, i, key, level);
+                }
+                start = i;
+            }
+        }
+    }
+
+    /** Sorts rows whose words are equal by what comes behind; the words of the others must stay. */
+    private void sortEqual(int from, int end, int key, int level) {
+        long same = word[from];
+        if (words[key].hasMore(same, level)) {
+            sort(from, end, key, level + 1);
+        } else {
+            sort(from, end, key + 1, 0);
+        }
+    }
+
+    /** Sorts words and row numbers together. */
+    private void radixSort(int from, int end) {
+        int[][] counts = new int[DIGITS][VALUES];
+        for (int i = from; i < end; i++) {
+            long w = word[i];
+            for (int d = 0; d < DIGITS; d++) {
+                counts[d][(int) (w >>> 8 * d) & 0xFF]++;
+            }
+        }
+        long[] words1 = word;
+        long[] words2 = spareWord;
+        int[] rows1 = order;
+        int[] rows2 = spare;
+        for (int d = 0; d < DIGITS; d++) {
+            int[] count = counts[d];
+            if (count[(int) (words1[from] >>> 8 * d) & 0xFF] == end - from) {
+                continue;
+            }
+            int at = from;
+            for (int v = 0; v < VALUES; v++) {
+                int n = count[v];
+                count[v] = at;
+                at += n;
+            }
+            for (int i = from; i < end; i++) {
+                int to = count[(int) (words1[i] >>> 8 * d) & 0xFF]++;
+                words2[to] = words1[i];
+                rows2[to] = rows1[i];
+            }
+            long[] otherWords = words1;
+            words1 = words2;
+            words2 = otherWords;
+            int[] otherRows = rows1;
+            rows1 = rows2;
+            rows2 = otherRows;
+        }
+        if (rows1 != order) {
+            System.arraycopy(rows1, from, order, from, end - from);
+            System.arraycopy(words1, from, word, from, end - from);
+        }
+    }
+
+    /** Sorts {@code to[from, end)}; {@code other} holds the same numbers and is used up. */
+    private void mergeSort(int[] to, int[] other, int from, int end, int key) {
+        if (end - from <= VERY_FEW) {
+            insertionSort(to, from, end, key);
             return;
         }
         int middle = from + end >>> 1;
-        sort(spare, to, from, middle);
-        sort(spare, to, middle, end);
-        if (compare(spare[middle - 1], spare[middle]) <= 0) {
-            System.arraycopy(spare, from, to, from, end - from);
+        mergeSort(other, to, from, middle, key);
+        mergeSort(other, to, middle, end, key);
+        if (compare(other[middle - 1], other[middle], key) <= 0) {
+            System.arraycopy(other, from, to, from, end - from);
             return;
         }
         int left = from;
         int right = middle;
         for (int i = from; i < end; i++) {
-            boolean takeLeft = right >= end || left < middle && compare(spare[left], spare[right]) <= 0;
-            to[i] = takeLeft ? spare[left++] : spare[right++];
+            boolean takeLeft = right >= end || left < middle && compare(other[left], other[right], key) <= 0;
+            to[i] = takeLeft ? other[left++] : other[right++];
         }
     }
 
-    private void insertionSort(int[] rows, int from, int end) {
+    private void insertionSort(int[] rows, int from, int end, int key) {
         for (int i = from + 1; i < end; i++) {
             int row = rows[i];
             int at = i;
-            while (at > from && compare(rows[at - 1], row) > 0) {
+            while (at > from && compare(rows[at - 1], row, key) > 0) {
                 rows[at] = rows[at - 1];
                 at--;
             }
@@ -130,10 +271,25 @@ final class RowOrder {
     static final class Keys {
         private final Column[] columns;
         private final List<SortKey> keys;
+        private final SortWords first;
 
         Keys(Column[] columns, List<SortKey> keys) {
             this.columns = columns;
             this.keys = keys;
+            boolean hasWords = columns.length > 0 && columns[0].nulls() == null && SortWords.areFor(columns[0]);
+            this.first = hasWords ? new SortWords(columns[0], keys.get(0).descending()) : null;
+        }
+
+        /** The first word of each of the rows, in which their order can mostly be seen; null when there is none. */
+        long[] words(int rows) {
+            if (first == null) {
+                return null;
+            }
+            int[] all = new int[rows];
+            Arrays.setAll(all, i -> i);
+            long[] words = new long[rows];
+            first.encode(all, 0, rows, 0, words);
+            return words;
         }
 
         int compare(int row, Keys other, int otherRow) {

@@ -44,7 +44,8 @@ final class RowSorter {
 
     void add(Batch batch) {
         held.appendAll(batch);
-        if (held.sizeInBytes() + 12L * held.rowCount() > runBytes) {
+        // Beside the rows stand their numbers and the words they are sorted by, twice.
+        if (held.sizeInBytes() + 28L * held.rowCount() > runBytes) {
             runs.add(written(this::pushHeld));
         }
     }
@@ -149,6 +150,7 @@ final class RowSorter {
         private int nextChunk;
         private Batch batch;
         private RowOrder.Keys sorted;
+        private long[] words;
         private int row;
 
         Cursor(Run run, int number) {
@@ -167,6 +169,7 @@ final class RowSorter {
             }
             batch = run.chunks.get(nextChunk++).load();
             sorted = new RowOrder.Keys(evaluated(batch), keys);
+            words = sorted.words(batch.rowCount());
             row = 0;
             return true;
         }
@@ -174,6 +177,12 @@ final class RowSorter {
         /** Among equal rows that of the earlier run comes first. */
         @Override
         public int compareTo(Cursor other) {
+            if (words != null && other.words != null) {
+                int byWord = Long.compareUnsigned(words[row], other.words[other.row]);
+                if (byWord != 0) {
+                    return byWord;
+                }
+            }
             int order = sorted.compare(row, other.sorted, other.row);
             return order != 0 ? order : Integer.compare(number, other.number);
         }

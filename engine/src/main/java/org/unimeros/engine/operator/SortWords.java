@@ -1,0 +1,110 @@
+package org.unimeros.engine.operator;
+
+import org.unimeros.engine.data.BooleanColumn;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.ListColumn;
+import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.StructColumn;
+import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.WideColumn;
+
+/**
+ * Words of 64 bits that are ordered, unsigned, as the values of a key are. Numbers take one word, long decimals two. Of
+ * text a word holds seven bytes and, below them, how many of them there are, so that the words of a text and of its
+ * continuation differ; a last byte of 8 says that there is another word.
+ */
+final class SortWords {
+
+    static final int TEXT_BYTES = 7;
+    private static final int MORE = 8;
+
+    private final Column column;
+    private final boolean descending;
+
+    SortWords(Column column, boolean descending) {
+        this.column = column;
+        this.descending = descending;
+    }
+
+    /** Whether the values can be told by words. */
+    static boolean areFor(Column column) {
+        return !(column instanceof ListColumn || column instanceof StructColumn);
+    }
+
+    /** Writes the words of the rows {@code order[from .. end)}, which are not null, to the same places of {@code out}. */
+    void encode(int[] order, int from, int end, int level, long[] out) {
+        switch (column) {
+            case IntColumn c -> {
+                int[] values = c.values();
+                for (int i = from; i < end; i++) {
+                    out[i] = (long) values[order[i]] - Integer.MIN_VALUE;
+                }
+            }
+            case LongColumn c -> {
+                long[] values = c.values();
+                for (int i = from; i < end; i++) {
+                    out[i] = values[order[i]] ^ Long.MIN_VALUE;
+                }
+            }
+            case DoubleColumn c -> {
+                double[] values = c.values();
+                for (int i = from; i < end; i++) {
+                    out[i] = ofDouble(values[order[i]]);
+                }
+            }
+            case BooleanColumn c -> {
+                for (int i = from; i < end; i++) {
+                    out[i] = c.value(order[i]) ? 1 : 0;
+                }
+            }
+            case WideColumn c -> {
+                long[] half = level == 0 ? c.high() : c.low();
+                long sign = level == 0 ? Long.MIN_VALUE : 0;
+                for (int i = from; i < end; i++) {
+                    out[i] = half[order[i]] ^ sign;
+                }
+            }
+            case TextColumn c -> {
+                for (int i = from; i < end; i++) {
+                    out[i] = ofText(c, order[i], level * TEXT_BYTES);
+                }
+            }
+            case ListColumn c -> throw new IllegalStateException("lists have no words");
+            case StructColumn c -> throw new IllegalStateException("structs have no words");
+        }
+        if (descending) {
+            for (int i = from; i < end; i++) {
+                out[i] = ~out[i];
+            }
+        }
+    }
+
+    /** Whether equal words of a level leave it open whether the values are equal. */
+    boolean hasMore(long word, int level) {
+        return switch (column) {
+            case TextColumn c -> ((descending ? ~word : word) & 0xFF) == MORE;
+            case WideColumn c -> level == 0;
+            default -> false;
+        };
+    }
+
+    /** The zeros are equal, and every NaN is above all numbers. */
+    private static long ofDouble(double value) {
+        long bits = Double.doubleToLongBits(value + 0.0);
+        return bits ^ (bits >> 63 | Long.MIN_VALUE);
+    }
+
+    private static long ofText(TextColumn column, int row, int offset) {
+        byte[] bytes = column.bytes();
+        int start = column.start(row) + offset;
+        int end = column.end(row);
+        int n = Math.min(TEXT_BYTES, end - start);
+        long word = 0;
+        for (int i = 0; i < n; i++) {
+            word |= (bytes[start + i] & 0xFFL) << 56 - 8 * i;
+        }
+        return word | (end - start > TEXT_BYTES ? MORE : n);
+    }
+}
