@@ -2,15 +2,19 @@ package org.unimeros.engine.operator;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.BitSet;
 import java.util.List;
 import java.util.function.Consumer;
+import java.util.function.UnaryOperator;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.SpillFile;
@@ -74,16 +78,17 @@ final class LargeGroups {
         return a.kind().isCollecting() || a.distinct();
     }
 
-    /** One sort of all rows, and what is computed from it. */
+    /** One sort of all rows, with the columns that matter for it, and what is computed from it. */
     private final class Pass {
+        private final Aggregate asked;
+        private final List<Aggregate> othersAsked;
+        private final int[] columns;
         private final Aggregate whole;
         private final List<Aggregate> others;
         private final List<Accumulator> accumulators = new ArrayList<>();
         private final Accumulator distinct;
-        private final List<Expression> keyExpressions =
-                step.keys().stream().map(k -> k.expression()).toList();
-        private final ColumnBuilder[] keyValues =
-                keyExpressions.stream().map(k -> ColumnBuilder.of(k.type())).toArray(ColumnBuilder[]::new);
+        private final List<Expression> keyExpressions;
+        private final ColumnBuilder[] keyValues;
         private final ColumnBuilder collected;
         private SortedRows rows;
         private Column[] lastKeys;
@@ -92,9 +97,21 @@ final class LargeGroups {
         private int lastValueRow;
         private int group = -1;
 
-        Pass(Aggregate whole, List<Aggregate> others) {
-            this.whole = whole;
-            this.others = others;
+        Pass(Aggregate asked, List<Aggregate> othersAsked) {
+            this.asked = asked;
+            this.othersAsked = othersAsked;
+            List<Expression> keys =
+                    step.keys().stream().map(k -> k.expression()).toList();
+            BitSet read = new BitSet();
+            keys.forEach(e -> Expressions.columns(e, read));
+            asked.expressions().forEach(e -> Expressions.columns(e, read));
+            othersAsked.forEach(a -> a.expressions().forEach(e -> Expressions.columns(e, read)));
+            this.columns = read.stream().toArray();
+            UnaryOperator<Expression> remap = e -> Expressions.remap(e, c -> Arrays.binarySearch(columns, c));
+            this.whole = asked.map(remap);
+            this.others = othersAsked.stream().map(a -> a.map(remap)).toList();
+            this.keyExpressions = keys.stream().map(remap).toList();
+            this.keyValues = keys.stream().map(k -> ColumnBuilder.of(k.type())).toArray(ColumnBuilder[]::new);
             this.distinct = whole.kind().isCollecting() ? null : Accumulator.of(whole.ofAll());
             this.collected = ColumnBuilder.of(whole.type());
             others.forEach(a -> accumulators.add(Accumulator.of(a)));
@@ -108,10 +125,13 @@ final class LargeGroups {
                             ? List.of(SortKey.ascending(whole.arguments().get(0)))
                             : whole.order());
             if (order.isEmpty()) {
-                chunks.forEach(chunk -> accept(chunk.load()));
+                chunks.forEach(chunk -> accept(chunk.load().pick(columns)));
             } else {
-                RowSorter sorter = new RowSorter(evaluator, step.inputTypes(), order, space);
-                chunks.forEach(chunk -> sorter.add(chunk.load()));
+                List<DataType> types = Arrays.stream(columns)
+                        .mapToObj(c -> step.inputTypes().get(c))
+                        .toList();
+                RowSorter sorter = new RowSorter(evaluator, types, order, space);
+                chunks.forEach(chunk -> sorter.add(chunk.load().pick(columns)));
                 sorter.finish(this::accept);
             }
             endGroup();
@@ -224,10 +244,10 @@ final class LargeGroups {
 
         /** The results of an aggregate by group; null when this pass is not for it. */
         Column result(Aggregate a) {
-            if (a.equals(whole)) {
+            if (a.equals(asked)) {
                 return distinct == null ? collected.peek() : distinct.result(group + 1);
             }
-            int index = others.indexOf(a);
+            int index = othersAsked.indexOf(a);
             return index < 0 ? null : accumulators.get(index).result(group + 1);
         }
     }
