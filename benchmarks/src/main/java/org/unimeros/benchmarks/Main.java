@@ -1,85 +1,66 @@
 package org.unimeros.benchmarks;
 
 import java.nio.file.Path;
-import java.util.Arrays;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.function.Supplier;
 
-/** Runs a benchmark: {@code Main [parquet-aggregate | memory | questions [FOLDER [ROWS or SCALE]]]}. */
+/**
+ * Runs benchmarks: {@code Main [--write FILE] [NAME …]}. Without names all entries that are compared with programs written
+ * by hand; {@code memory} and {@code questions} measure the engine alone, {@code FOLDER SIZE} behind them.
+ */
 public final class Main {
 
-    private static final int PAIRS = 5;
+    private static final Path DATA = Path.of("benchmark-data");
 
     private Main() {}
 
+    private static Map<String, Supplier<Entry>> entries() {
+        Map<String, Supplier<Entry>> all = new LinkedHashMap<>();
+        all.put("text-aggregate", () -> new TextAggregate(DATA, 50_000_000));
+        all.put("parquet-aggregate", () -> new ParquetAggregate(DATA, 10_000_000));
+        all.put("group-few", () -> new GroupMany(DATA, 50_000_000, 500));
+        all.put("group-many", () -> new GroupMany(DATA, 50_000_000, 5_000_000));
+        return all;
+    }
+
     public static void main(String[] args) throws Exception {
-        String name = args.length > 0 ? args[0] : "parquet-aggregate";
-        Path folder = Path.of(args.length > 1 ? args[1] : "benchmark-data");
-        switch (name) {
-            case "parquet-aggregate" ->
-                parquetAggregate(folder, args.length > 2 ? Long.parseLong(args[2]) : 10_000_000);
-            case "memory" -> new MemoryBudgets(folder, args.length > 2 ? Long.parseLong(args[2]) : 50_000_000).run();
-            case "questions" -> new Questions(folder, args.length > 2 ? Integer.parseInt(args[2]) : 100).run();
-            default -> {
-                System.err.println(
-                        "there is no benchmark " + name + "; there are: parquet-aggregate, memory, questions");
+        List<String> names = new ArrayList<>(List.of(args));
+        Path report = null;
+        if (names.size() > 1 && names.get(0).equals("--write")) {
+            report = Path.of(names.get(1));
+            names.subList(0, 2).clear();
+        }
+        String first = names.isEmpty() ? "" : names.get(0);
+        Path folder = names.size() > 1 ? Path.of(names.get(1)) : DATA;
+        if (first.equals("memory")) {
+            new MemoryBudgets(folder, names.size() > 2 ? Long.parseLong(names.get(2)) : 50_000_000).run();
+        } else if (first.equals("questions")) {
+            new Questions(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 100).run();
+        } else {
+            compare(names.isEmpty() ? List.copyOf(entries().keySet()) : names, report);
+        }
+    }
+
+    private static void compare(List<String> names, Path report) throws Exception {
+        Map<String, Supplier<Entry>> known = entries();
+        for (String name : names) {
+            if (!known.containsKey(name)) {
+                System.err.println("there is no benchmark " + name + "; there are: " + String.join(", ", known.keySet())
+                        + ", memory, questions");
                 System.exit(3);
             }
         }
-    }
-
-    private static void parquetAggregate(Path folder, long rows) throws Exception {
-        ParquetAggregate entry = new ParquetAggregate(folder, rows);
-        entry.prepare();
-        System.out.printf(
-                "parquet-aggregate: %,d rows, %,d bytes; JDK %s, %d processors%n",
-                rows,
-                entry.bytes(),
-                Runtime.version().feature(),
-                Runtime.getRuntime().availableProcessors());
-        for (int slots = 1; slots <= 2; slots++) {
-            measure(entry, slots, rows);
+        Comparison comparison = new Comparison();
+        for (String name : names) {
+            Entry entry = known.get(name).get();
+            entry.prepare();
+            comparison.measure(entry);
         }
-    }
-
-    /** Pairs of ours and theirs in turn, after one of each that does not count. */
-    private static void measure(ParquetAggregate entry, int slots, long rows) throws Exception {
-        double[] ours = new double[PAIRS];
-        double[] theirs = new double[PAIRS];
-        double[] ratios = new double[PAIRS];
-        for (int i = -1; i < PAIRS; i++) {
-            long start = System.nanoTime();
-            Object a = entry.ours(slots);
-            long middle = System.nanoTime();
-            Object b = entry.handWritten(slots);
-            long end = System.nanoTime();
-            if (!a.equals(b)) {
-                throw new IllegalStateException("the answers differ:\n" + a + "\n" + b);
-            }
-            if (i >= 0) {
-                ours[i] = (middle - start) / 1e9;
-                theirs[i] = (end - middle) / 1e9;
-                ratios[i] = ours[i] / theirs[i];
-            }
+        if (report != null) {
+            comparison.write(report);
         }
-        System.out.printf(
-                "%d slot%s  ours %s s (%,.0f rows/s)  hand-written %s s (%,.0f rows/s)  ratio %s%n",
-                slots,
-                slots == 1 ? " " : "s",
-                spread(ours),
-                rows / median(ours),
-                spread(theirs),
-                rows / median(theirs),
-                spread(ratios));
-    }
-
-    private static double median(double[] values) {
-        double[] sorted = values.clone();
-        Arrays.sort(sorted);
-        return sorted[sorted.length / 2];
-    }
-
-    private static String spread(double[] values) {
-        double[] sorted = values.clone();
-        Arrays.sort(sorted);
-        return String.format("%.2f [%.2f–%.2f]", median(values), sorted[0], sorted[sorted.length - 1]);
     }
 }

@@ -37,7 +37,7 @@ import org.unimeros.storage.format.FormatOptions;
  * uses the same library to read, one thread per slot with row groups shared out, and primitive tables made for these two
  * keys.
  */
-final class ParquetAggregate {
+final class ParquetAggregate implements Entry {
 
     private static final int DEPOTS = 40;
     private static final int DAYS = 30;
@@ -57,7 +57,23 @@ final class ParquetAggregate {
         this.rows = rows;
     }
 
-    void prepare() throws IOException {
+    @Override
+    public String name() {
+        return "parquet-aggregate";
+    }
+
+    @Override
+    public String work() {
+        return String.format("%,d rows of Parquet, filtered, count and sum by depot and day", rows);
+    }
+
+    @Override
+    public long rows() {
+        return rows;
+    }
+
+    @Override
+    public void prepare() throws IOException {
         if (Files.exists(file)) {
             return;
         }
@@ -84,12 +100,14 @@ final class ParquetAggregate {
         Files.move(part, file);
     }
 
-    long bytes() throws IOException {
+    @Override
+    public long bytes() throws IOException {
         return Files.size(file);
     }
 
     /** Count and sum of weights by depot and day. */
-    Map<String, String> ours(int slots) {
+    @Override
+    public Map<String, String> ours(int slots) {
         Settings settings = Settings.defaults()
                 .with("slots", String.valueOf(slots))
                 .with("runs.folder", "")
@@ -107,7 +125,8 @@ final class ParquetAggregate {
     }
 
     /** The same by a program for this alone. Depots are "D10" to "D49", so two digits are a perfect hash. */
-    Map<String, String> handWritten(int threads) throws Exception {
+    @Override
+    public Map<String, String> handWritten(int threads) throws Exception {
         List<long[]> ranges = ranges();
         long[][] counts = new long[threads][100 * DAYS];
         long[][] sums = new long[threads][100 * DAYS];

@@ -60,6 +60,18 @@ public final class BatchBuilder {
         rows += end - start;
     }
 
+    /** Appends row {@code rowNumbers[i]} of {@code from.get(which[i])} for each i below n, column by column. */
+    public void appendMixed(List<Batch> from, int[] which, int[] rowNumbers, int n) {
+        Column[] sources = new Column[from.size()];
+        for (int c = 0; c < columns.length; c++) {
+            for (int b = 0; b < sources.length; b++) {
+                sources[b] = from.get(b).column(c);
+            }
+            columns[c].appendMixed(sources, which, rowNumbers, n);
+        }
+        rows += n;
+    }
+
     public void appendAll(Batch from) {
         for (int c = 0; c < columns.length; c++) {
             columns[c].appendAll(from.column(c), from.rowCount());

@@ -76,6 +76,28 @@ public abstract sealed class ColumnBuilder {
         }
     }
 
+    /** Rows of several columns of the same physical form: {@code rows[i]} of {@code from[which[i]]}, for each i below n. */
+    public final void appendMixed(Column[] from, int[] which, int[] rows, int n) {
+        boolean hasNulls = false;
+        for (Column column : from) {
+            hasNulls |= column.nulls() != null;
+        }
+        if (!hasNulls) {
+            appendValues(from, which, rows, n);
+            return;
+        }
+        for (int i = 0; i < n; i++) {
+            append(from[which[i]], rows[i]);
+        }
+    }
+
+    /** Rows of several columns without nulls. */
+    void appendValues(Column[] from, int[] which, int[] rows, int n) {
+        for (int i = 0; i < n; i++) {
+            appendValue(from[which[i]], rows[i]);
+        }
+    }
+
     /** The first rows of a column without nulls. */
     void appendValues(Column from, int rows) {
         for (int i = 0; i < rows; i++) {
@@ -309,6 +331,20 @@ public abstract sealed class ColumnBuilder {
             }
         }
 
+        @Override
+        void appendValues(Column[] from, int[] which, int[] rows, int n) {
+            int[][] sources = new int[from.length][];
+            for (int i = 0; i < sources.length; i++) {
+                sources[i] = ((IntColumn) from[i]).values();
+            }
+            int first = grow(n);
+            reserve(first + n);
+            int[] to = values;
+            for (int i = 0; i < n; i++) {
+                to[first + i] = sources[which[i]][rows[i]];
+            }
+        }
+
         private void reserve(int rows) {
             if (rows > values.length) {
                 values = Arrays.copyOf(values, Math.max(rows, larger(values.length)));
@@ -376,6 +412,20 @@ public abstract sealed class ColumnBuilder {
             }
         }
 
+        @Override
+        void appendValues(Column[] from, int[] which, int[] rows, int n) {
+            long[][] sources = new long[from.length][];
+            for (int i = 0; i < sources.length; i++) {
+                sources[i] = ((LongColumn) from[i]).values();
+            }
+            int first = grow(n);
+            reserve(first + n);
+            long[] to = values;
+            for (int i = 0; i < n; i++) {
+                to[first + i] = sources[which[i]][rows[i]];
+            }
+        }
+
         private void reserve(int rows) {
             if (rows > values.length) {
                 values = Arrays.copyOf(values, Math.max(rows, larger(values.length)));
@@ -438,6 +488,20 @@ public abstract sealed class ColumnBuilder {
             }
         }
 
+        @Override
+        void appendValues(Column[] from, int[] which, int[] rows, int n) {
+            double[][] sources = new double[from.length][];
+            for (int i = 0; i < sources.length; i++) {
+                sources[i] = ((DoubleColumn) from[i]).values();
+            }
+            int first = grow(n);
+            reserve(first + n);
+            double[] to = values;
+            for (int i = 0; i < n; i++) {
+                to[first + i] = sources[which[i]][rows[i]];
+            }
+        }
+
         private void reserve(int rows) {
             if (rows > values.length) {
                 values = Arrays.copyOf(values, Math.max(rows, larger(values.length)));
@@ -489,6 +553,19 @@ public abstract sealed class ColumnBuilder {
             TextColumn text = (TextColumn) from;
             int start = text.start(row);
             appendText(text.bytes(), start, text.end(row) - start);
+        }
+
+        @Override
+        void appendValues(Column[] from, int[] which, int[] rows, int n) {
+            TextColumn[] sources = new TextColumn[from.length];
+            for (int i = 0; i < sources.length; i++) {
+                sources[i] = (TextColumn) from[i];
+            }
+            for (int i = 0; i < n; i++) {
+                TextColumn text = sources[which[i]];
+                int start = text.start(rows[i]);
+                appendText(text.bytes(), start, text.end(rows[i]) - start);
+            }
         }
 
         @Override

@@ -28,6 +28,9 @@ final class RowSorter {
     private final long runBytes;
     private final BatchBuilder held;
     private final List<Run> runs = new ArrayList<>();
+    /** The cursors of the merge that is going on. */
+    private final List<Cursor> open = new ArrayList<>();
+
     private long largestBlock = 1;
 
     /** Sorted rows in a file. */
@@ -116,30 +119,63 @@ final class RowSorter {
 
     private void merge(List<Run> some, Consumer<Batch> out) {
         PriorityQueue<Cursor> queue = new PriorityQueue<>();
+        open.clear();
         for (int i = 0; i < some.size(); i++) {
             Cursor cursor = new Cursor(some.get(i), i);
+            open.add(cursor);
             if (cursor.advance()) {
                 queue.add(cursor);
             }
         }
-        BatchBuilder merged = new BatchBuilder(types);
+        Merged merged = new Merged(out);
         while (!queue.isEmpty()) {
             Cursor least = queue.poll();
             Cursor next = queue.peek();
             boolean more;
             do {
-                merged.appendRow(least.batch, least.row);
-                if (merged.rowCount() >= Batch.TARGET_ROWS) {
-                    out.accept(merged.build());
-                }
+                merged.add(least);
                 more = least.advance();
             } while (more && (next == null || least.compareTo(next) < 0));
             if (more) {
                 queue.add(least);
             }
         }
-        if (merged.rowCount() > 0) {
-            out.accept(merged.build());
+        merged.handOut();
+    }
+
+    /** Notes which rows come next, and copies them when there is a batch of them, column by column. */
+    private final class Merged {
+        private final Consumer<Batch> out;
+        private final BatchBuilder builder = new BatchBuilder(types);
+        private final List<Batch> batches = new ArrayList<>();
+        private final int[] which = new int[Batch.TARGET_ROWS];
+        private final int[] rows = new int[Batch.TARGET_ROWS];
+        private int size;
+
+        Merged(Consumer<Batch> out) {
+            this.out = out;
+        }
+
+        void add(Cursor cursor) {
+            if (cursor.place < 0) {
+                cursor.place = batches.size();
+                batches.add(cursor.batch);
+            }
+            which[size] = cursor.place;
+            rows[size++] = cursor.row;
+            if (size == which.length) {
+                handOut();
+            }
+        }
+
+        void handOut() {
+            if (size > 0) {
+                builder.appendMixed(batches, which, rows, size);
+                out.accept(builder.build());
+            }
+            size = 0;
+            batches.clear();
+            open.forEach(cursor -> cursor.place = -1);
         }
     }
 
@@ -152,6 +188,8 @@ final class RowSorter {
         private RowOrder.Keys sorted;
         private long[] words;
         private int row;
+        /** The number of the batch among those whose rows are being merged; -1 when it is not there yet. */
+        private int place = -1;
 
         Cursor(Run run, int number) {
             this.run = run;
@@ -168,6 +206,7 @@ final class RowSorter {
                 return false;
             }
             batch = run.chunks.get(nextChunk++).load();
+            place = -1;
             sorted = new RowOrder.Keys(evaluated(batch), keys);
             words = sorted.words(batch.rowCount());
             row = 0;

@@ -9,6 +9,7 @@ import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Expression.Not;
+import org.unimeros.engine.expr.Expression.Or;
 import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.plan.Plan.Expand;
@@ -103,8 +104,12 @@ final class FilterPushdown {
             Side side = side(e, leftSize);
             if (side == Side.LEFT && j.kind() != JoinKind.FULL) {
                 left.add(e);
+            } else if (j.kind() == JoinKind.INNER && side == Side.RIGHT) {
+                right.add(e);
             } else if (j.kind() == JoinKind.INNER) {
-                (side == Side.RIGHT ? right : both).add(e);
+                both.add(e);
+                implied(e, Side.LEFT, leftSize).ifPresent(left::add);
+                implied(e, Side.RIGHT, leftSize).ifPresent(right::add);
             } else {
                 above.add(e);
             }
@@ -132,6 +137,27 @@ final class FilterPushdown {
         Plan moved = new Join(
                 push(j.left(), left), push(j.right(), shifted), j.kind(), j.method(), leftKeys, rightKeys, rest);
         return filtered(moved, above);
+    }
+
+    /**
+     * What a condition over both sides says of one alone: where it is an {@code or} and each of its branches has a part that
+     * looks at that side only, one of these parts must hold.
+     */
+    private static Optional<Expression> implied(Expression condition, Side wanted, int leftSize) {
+        if (!(condition instanceof Or or)) {
+            return Optional.empty();
+        }
+        List<Expression> branches = new ArrayList<>();
+        for (Expression branch : or.operands()) {
+            List<Expression> parts = Operators.conjuncts(branch).stream()
+                    .filter(e -> !e.canFail() && side(e, leftSize) == wanted)
+                    .toList();
+            if (parts.isEmpty()) {
+                return Optional.empty();
+            }
+            branches.add(Operators.and(parts));
+        }
+        return Optional.of(Operators.or(branches));
     }
 
     private enum Side {

@@ -77,6 +77,25 @@ class RewriteTest {
     }
 
     @Test
+    void aChoiceBetweenPairsSaysSomethingOfEachSide() {
+        Plan join = joined(JoinKind.INNER);
+        Expression arrival = Operators.compare("=", column(join, "kind"), lit("arrival", DataType.TEXT));
+        Expression departure = Operators.compare("=", column(join, "kind"), lit("departure", DataType.TEXT));
+        Expression light = Operators.compare("<", column(join, "weight_g"), lit(5, DataType.INT));
+        Expression heavy = Operators.compare(">", column(join, "weight_g"), lit(50, DataType.INT));
+        Plan pairs = PlanBuilder.where(
+                join,
+                Operators.or(
+                        List.of(Operators.and(List.of(arrival, light)), Operators.and(List.of(departure, heavy)))));
+        String rewritten = Rewrite.apply(pairs).print();
+        assertTrue(rewritten.contains("where (s.kind = 'arrival') or (s.kind = 'departure')"), rewritten);
+        assertTrue(rewritten.contains("where (p.weight_g < 5) or (p.weight_g > 50)"), rewritten);
+        assertTrue(rewritten.contains("((s.kind = 'arrival') and (p.weight_g < 5))"), rewritten);
+        Plan oneSided = PlanBuilder.where(join, Operators.or(List.of(arrival, heavy)));
+        assertTrue(!Rewrite.apply(oneSided).print().contains("scan scans [parcel_id, kind, depot_id] where"));
+    }
+
+    @Test
     void aConditionOnTheOptionalSideOfALeftJoinStaysAboveIt() {
         assertEquals("""
                 where p.weight_g > 5
