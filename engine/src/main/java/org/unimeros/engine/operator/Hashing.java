@@ -34,6 +34,11 @@ final class Hashing {
         }
     }
 
+    /** The hash of a row whose only key is a whole number. */
+    static long ofOne(long value) {
+        return mix(PRIME ^ value);
+    }
+
     private static void add(Column column, int rows, long[] out) {
         long[] before = column.nulls() == null ? null : Arrays.copyOf(out, rows);
         switch (column) {

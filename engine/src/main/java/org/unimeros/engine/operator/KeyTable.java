@@ -34,6 +34,8 @@ final class KeyTable {
     private long[] slots = new long[FIRST_SLOTS];
     private long[] hashes = new long[FIRST_SLOTS];
     private int size;
+    /** The number of the key null, where there is one key column; -1 when there is none. */
+    private int nullKey = -1;
 
     private int[] todo = new int[0];
     private int[] at;
@@ -51,6 +53,7 @@ final class KeyTable {
         slots = shared.slots;
         hashes = shared.hashes;
         size = shared.size;
+        nullKey = shared.nullKey;
     }
 
     /** A table over the same keys with scratch space of its own, for looking up only. */
@@ -78,6 +81,7 @@ final class KeyTable {
         }
         Arrays.fill(slots, 0);
         size = 0;
+        nullKey = -1;
         return columns;
     }
 
@@ -93,6 +97,16 @@ final class KeyTable {
     }
 
     private void lookUp(Column[] columns, int rows, int[] out, boolean add) {
+        if (columns.length == 1 && columns[0].nulls() == null) {
+            if (columns[0] instanceof LongColumn longs) {
+                lookUpLongs(longs.values(), rows, out, add);
+                return;
+            }
+            if (columns[0] instanceof IntColumn ints) {
+                lookUpInts(ints.values(), rows, out, add);
+                return;
+            }
+        }
         scratch(rows);
         Hashing.rows(columns, rows, rowHashes);
         int mask = slots.length - 1;
@@ -105,6 +119,68 @@ final class KeyTable {
             int checks = probe(columns, left, out, add);
             left = keepDifferent(columns, checks, out, mask);
         }
+    }
+
+    /** One whole number as the key is looked up row by row, since comparing it costs less than keeping lists of rows. */
+    private void lookUpLongs(long[] values, int rows, int[] out, boolean add) {
+        long[] table = slots;
+        int mask = table.length - 1;
+        long[] known = ((LongColumn) keys[0].peek()).values();
+        for (int i = 0; i < rows; i++) {
+            long value = values[i];
+            long hash = Hashing.ofOne(value);
+            long tag = hash >>> 32;
+            int slot = (int) hash & mask;
+            long entry = table[slot];
+            while (entry != 0 && (entry >>> 32 != tag || !isKey((int) entry - 1, known[(int) entry - 1] == value))) {
+                slot = slot + 1 & mask;
+                entry = table[slot];
+            }
+            if (entry != 0) {
+                out[i] = (int) entry - 1;
+            } else if (add) {
+                out[i] = size;
+                table[slot] = tag << 32 | size + 1;
+                hashes[size++] = hash;
+                keys[0].appendLong(value);
+                known = ((LongColumn) keys[0].peek()).values();
+            } else {
+                out[i] = -1;
+            }
+        }
+    }
+
+    private void lookUpInts(int[] values, int rows, int[] out, boolean add) {
+        long[] table = slots;
+        int mask = table.length - 1;
+        int[] known = ((IntColumn) keys[0].peek()).values();
+        for (int i = 0; i < rows; i++) {
+            int value = values[i];
+            long hash = Hashing.ofOne(value);
+            long tag = hash >>> 32;
+            int slot = (int) hash & mask;
+            long entry = table[slot];
+            while (entry != 0 && (entry >>> 32 != tag || !isKey((int) entry - 1, known[(int) entry - 1] == value))) {
+                slot = slot + 1 & mask;
+                entry = table[slot];
+            }
+            if (entry != 0) {
+                out[i] = (int) entry - 1;
+            } else if (add) {
+                out[i] = size;
+                table[slot] = tag << 32 | size + 1;
+                hashes[size++] = hash;
+                keys[0].appendInt(value);
+                known = ((IntColumn) keys[0].peek()).values();
+            } else {
+                out[i] = -1;
+            }
+        }
+    }
+
+    /** Whether a key is the value that its place in the array holds; what stands there for null is none. */
+    private boolean isKey(int number, boolean sameValue) {
+        return sameValue && number != nullKey;
     }
 
     /** Moves every open row to the next slot with its hash bits, or settles it; returns how many are to be compared. */
@@ -138,6 +214,7 @@ final class KeyTable {
     }
 
     private void add(Column[] columns, int row, long hash) {
+        nullKey = columns.length == 1 && columns[0].isNull(row) ? size : nullKey;
         hashes[size++] = hash;
         for (int c = 0; c < keys.length; c++) {
             keys[c].append(columns[c], row);

@@ -76,7 +76,8 @@ final class PartialGroup extends Operator.Inner {
         if (tooLarge || table.size() >= MOST_GROUPS) {
             oneByOne = rowsInTable < WORTHWHILE * table.size();
             flush();
-            if (tooLarge) {
+            // Rows one by one need arrays for a batch only; those for many groups would be cleared each time.
+            if (tooLarge || oneByOne) {
                 start();
             }
         }

@@ -18,8 +18,9 @@ import org.unimeros.engine.expr.Aggregate;
 final class SumOfLongs extends Sum {
 
     private final Aggregate aggregate;
-    private long[] low = new long[16];
-    private long[] high = new long[16];
+    /** Lower and upper half of each group side by side, so that they are in one line of the cache. */
+    private long[] halves = new long[32];
+
     private long[] seen = new long[1];
 
     SumOfLongs(Aggregate aggregate) {
@@ -28,10 +29,9 @@ final class SumOfLongs extends Sum {
 
     @Override
     void reserve(int groups) {
-        if (groups > low.length) {
-            int length = Math.max(groups, low.length * 2);
-            low = Arrays.copyOf(low, length);
-            high = Arrays.copyOf(high, length);
+        if (2 * groups > halves.length) {
+            int length = Math.max(groups, halves.length);
+            halves = Arrays.copyOf(halves, 2 * length);
             seen = Arrays.copyOf(seen, Bits.words(length));
         }
     }
@@ -57,11 +57,12 @@ final class SumOfLongs extends Sum {
     }
 
     private void add(int group, long valueLow, long valueHigh) {
-        long before = low[group];
+        int at = 2 * group;
+        long before = halves[at];
         long after = before + valueLow;
         long carry = (before & valueLow | (before | valueLow) & ~after) >>> 63;
-        low[group] = after;
-        high[group] += valueHigh + carry;
+        halves[at] = after;
+        halves[at + 1] += valueHigh + carry;
         seen[group >>> 6] |= 1L << group;
     }
 
@@ -69,32 +70,47 @@ final class SumOfLongs extends Sum {
     void merge(int[] groups, int rows, Column[] partial) {
         long[] lows = ((LongColumn) partial[0]).values();
         long[] highs = ((LongColumn) partial[1]).values();
+        long[] nulls = partial[0].nulls();
         for (int i = 0; i < rows; i++) {
-            if (!partial[0].isNull(i)) {
+            if (nulls == null || !Bits.get(nulls, i)) {
                 add(groups[i], lows[i], highs[i]);
             }
         }
     }
 
+    private long low(int group) {
+        return halves[2 * group];
+    }
+
+    private long high(int group) {
+        return halves[2 * group + 1];
+    }
+
+    private long[] half(int groups, int which) {
+        long[] out = new long[groups];
+        for (int i = 0; i < groups; i++) {
+            out[i] = halves[2 * i + which];
+        }
+        return out;
+    }
+
     @Override
     Column[] partial(int groups) {
         long[] empty = empty(groups);
-        return new Column[] {
-            new LongColumn(Arrays.copyOf(low, groups), empty), new LongColumn(Arrays.copyOf(high, groups), empty)
-        };
+        return new Column[] {new LongColumn(half(groups, 0), empty), new LongColumn(half(groups, 1), empty)};
     }
 
     @Override
     Column result(int groups) {
         if (aggregate.type() instanceof DataType.Decimal) {
-            return new WideColumn(Arrays.copyOf(high, groups), Arrays.copyOf(low, groups), empty(groups));
+            return new WideColumn(half(groups, 1), half(groups, 0), empty(groups));
         }
         for (int i = 0; i < groups; i++) {
-            if (high[i] != low[i] >> 63) {
-                throw outOfRange(WideColumn.value(high[i], low[i]), aggregate);
+            if (high(i) != low(i) >> 63) {
+                throw outOfRange(WideColumn.value(high(i), low(i)), aggregate);
             }
         }
-        return new LongColumn(Arrays.copyOf(low, groups), empty(groups));
+        return new LongColumn(half(groups, 0), empty(groups));
     }
 
     static BadData outOfRange(BigInteger sum, Aggregate aggregate) {
@@ -104,9 +120,9 @@ final class SumOfLongs extends Sum {
 
     @Override
     double total(int group) {
-        return high[group] == low[group] >> 63
-                ? low[group]
-                : WideColumn.value(high[group], low[group]).doubleValue();
+        return high(group) == low(group) >> 63
+                ? low(group)
+                : WideColumn.value(high(group), low(group)).doubleValue();
     }
 
     private long[] empty(int groups) {
@@ -119,13 +135,12 @@ final class SumOfLongs extends Sum {
 
     @Override
     long sizeInBytes() {
-        return 16L * low.length + 8L * seen.length;
+        return 8L * halves.length + 8L * seen.length;
     }
 
     @Override
     void clear() {
-        Arrays.fill(low, 0);
-        Arrays.fill(high, 0);
+        Arrays.fill(halves, 0);
         Arrays.fill(seen, 0);
     }
 }
