@@ -32,6 +32,7 @@ final class FieldParser {
             case DataType.Simple.LONG -> whole(chars, offset, length, Long.MAX_VALUE, to, false);
             case DataType.Simple.DOUBLE -> number(chars, offset, length, to);
             case DataType.Simple.DATE -> date(chars, offset, length, to);
+            case DataType.Decimal decimal -> decimal(chars, offset, length, decimal, to);
             default -> other(chars, offset, length, type, to);
         };
     }
@@ -106,6 +107,37 @@ final class FieldParser {
         }
         double value = point < 0 ? digits : digits / POWERS[end - point - 1];
         to.appendDouble(negative ? -value : value);
+        return true;
+    }
+
+    /** Decimals that are held as longs and have no more digits behind the point than their type; all else goes by text. */
+    private static boolean decimal(char[] chars, int offset, int length, DataType.Decimal type, ColumnBuilder to) {
+        int end = offset + length;
+        boolean negative = length > 0 && chars[offset] == '-';
+        int at = negative ? offset + 1 : offset;
+        long value = 0;
+        int digits = 0;
+        int behind = -1;
+        for (; at < end; at++) {
+            int digit = chars[at] - '0';
+            if (chars[at] == '.' && behind < 0) {
+                behind = 0;
+            } else if (digit >= 0 && digit <= 9) {
+                value = value * 10 + digit;
+                digits++;
+                behind += behind < 0 ? 0 : 1;
+            } else {
+                return other(chars, offset, length, type, to);
+            }
+        }
+        int missing = type.scale() - Math.max(0, behind);
+        if (type.isWide() || digits == 0 || missing < 0 || digits + missing > type.precision()) {
+            return other(chars, offset, length, type, to);
+        }
+        for (int i = 0; i < missing; i++) {
+            value *= 10;
+        }
+        to.appendLong(negative ? -value : value);
         return true;
     }
 

@@ -36,7 +36,13 @@ class FieldParserTest {
                 int choice = random.nextInt(8) == 0 ? random.nextInt(ALPHABET.length()) : random.nextInt(10);
                 text.append(ALPHABET.charAt(choice));
             }
-            for (DataType type : List.of(DataType.INT, DataType.LONG, DataType.DOUBLE)) {
+            for (DataType type : List.of(
+                    DataType.INT,
+                    DataType.LONG,
+                    DataType.DOUBLE,
+                    new DataType.Decimal(18, 3),
+                    new DataType.Decimal(6, 1),
+                    new DataType.Decimal(30, 4))) {
                 assertEquals(Parse.value(text.toString(), type), parse(text.toString(), type), text + " as " + type);
             }
         }
