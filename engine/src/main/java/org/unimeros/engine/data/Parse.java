@@ -53,6 +53,14 @@ public final class Parse {
 
     /** Rounds to the scale of a type (half up); fails when the digits before the point do not fit. */
     public static BigDecimal decimal(BigDecimal value, DataType.Decimal type) {
+        // Numbers such as 1e999999999 are looked at before they are written out.
+        long before = (long) value.precision() - value.scale();
+        if (value.signum() == 0 || before < -type.scale()) {
+            return BigDecimal.ZERO.setScale(type.scale());
+        }
+        if (before > type.precision()) {
+            throw new ArithmeticException("too many digits for " + type);
+        }
         BigDecimal scaled = value.setScale(type.scale(), RoundingMode.HALF_UP);
         if (scaled.precision() > type.precision()) {
             throw new ArithmeticException(value + " has too many digits for " + type);

@@ -9,6 +9,7 @@ import java.math.RoundingMode;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.Batch;
@@ -16,6 +17,7 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DataType.Decimal;
+import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.expr.Expression.ColumnRef;
@@ -148,6 +150,19 @@ class DecimalTest {
 
     private static Object value(Expression e, Batch batch, int row) {
         return Values.get(new Evaluator().evaluate(e, batch), row, e.type());
+    }
+
+    /** Neither takes long, though written out they would fill the memory. */
+    @Test
+    void enormousExponentsAreNoBurden() {
+        Decimal type = new Decimal(20, 2);
+        assertEquals(Optional.empty(), Parse.value("1e999999999", type));
+        assertEquals(Optional.empty(), Parse.value("-1e999999999", type));
+        assertEquals(Optional.of(new BigDecimal("0.00")), Parse.value("1e-999999999", type));
+        assertEquals(Optional.of(new BigDecimal("0.00")), Parse.value("0e999999999", type));
+        assertEquals(Optional.of(new BigDecimal("0.01")), Parse.value("5e-3", type));
+        assertEquals(Optional.of(new BigDecimal("0.00")), Parse.value("4.9e-3", type));
+        assertEquals(Optional.of(new BigDecimal("1000.00")), Parse.value("1e3", type));
     }
 
     @Test
