@@ -322,6 +322,25 @@ class CommandTest {
     }
 
     @Test
+    void nestedValuesAreJsonInEveryForm() {
+        String query = "select array[1, null] as codes, struct('D01' as depot, array['late'] as tags) as stop,"
+                + " 12345678901234567890.50 as total, X'0aff' as raw, time '08:15:00' as clock, cast(1.5 as float) as share";
+        assertEquals(
+                "{\"codes\":[1,null],\"stop\":{\"depot\":\"D01\",\"tags\":[\"late\"]},\"total\":12345678901234567890.50,"
+                        + "\"raw\":\"0aff\",\"clock\":\"08:15:00\",\"share\":1.5}\n",
+                run("query", query, "--json").out());
+        assertEquals(
+                "codes,stop,total,raw,clock,share\n\"[1,null]\",\"{\"\"depot\"\":\"\"D01\"\",\"\"tags\"\":[\"\"late\"\"]}\","
+                        + "12345678901234567890.50,0aff,08:15:00,1.5\n",
+                run("query", query, "--csv").out());
+        Result table = run("query", query);
+        assertTrue(table.out().contains("[1,null]  {\"depot\":\"D01\",\"tags\":[\"late\"]}"), table.out());
+        Result mistake = run("query", "select (array[1]).depot");
+        assertEquals(ExitCode.USER_MISTAKE, mistake.code());
+        assertTrue(mistake.err().contains(".depot needs a struct, but found int[]"), mistake.err());
+    }
+
+    @Test
     void aJoinThatExplodesIsWarnedOfOrRefused() {
         String query = "select count(*) as n from scans a join scans b on a.kind = b.kind";
         Result warned = run(

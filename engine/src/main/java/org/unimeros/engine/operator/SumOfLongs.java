@@ -126,11 +126,7 @@ final class SumOfLongs extends Sum {
     }
 
     private long[] empty(int groups) {
-        long[] nulls = Bits.make(groups);
-        for (int i = 0; i < nulls.length; i++) {
-            nulls[i] = ~seen[i];
-        }
-        return Bits.any(nulls, groups) ? nulls : null;
+        return empty(seen, groups);
     }
 
     @Override

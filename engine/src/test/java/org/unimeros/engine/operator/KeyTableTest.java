@@ -92,4 +92,46 @@ class KeyTableTest {
         table.find(new Column[] {column(DataType.LONG, 5000L), column(DataType.TEXT, "t1")}, 1, missing);
         assertEquals(-1, missing[0]);
     }
+
+    /** Single whole numbers have a way of their own, which must agree with the general one, nulls in between. */
+    @Test
+    void wholeNumbersWithAndWithoutNullsAreNumberedAlike() {
+        for (DataType type : List.of(DataType.INT, DataType.LONG)) {
+            for (int seed = 0; seed < 20; seed++) {
+                Random random = new Random(seed);
+                int range = 1 + random.nextInt(3000);
+                KeyTable table = new KeyTable(List.of(type));
+                Map<Object, Integer> numbers = new HashMap<>();
+                for (int b = 0; b < 30; b++) {
+                    boolean nulls = random.nextInt(3) == 0;
+                    Object[] values = new Object[200];
+                    for (int i = 0; i < values.length; i++) {
+                        int n = random.nextInt(range) - range / 2;
+                        boolean absent = nulls && random.nextInt(20) == 0;
+                        values[i] = absent ? null : type == DataType.INT ? (Object) n : (Object) (n * 0x1_0000_0001L);
+                    }
+                    checkNumbers(table, column(type, values), values, numbers, random.nextBoolean());
+                }
+                assertEquals(numbers.size(), table.size());
+                Column taken = table.takeKeys()[0];
+                numbers.forEach((value, number) -> assertEquals(value, Values.get(taken, number, type)));
+            }
+        }
+    }
+
+    private static void checkNumbers(
+            KeyTable table, Column column, Object[] values, Map<Object, Integer> numbers, boolean onlyFind) {
+        int[] out = new int[values.length];
+        if (onlyFind) {
+            table.reader().find(new Column[] {column}, values.length, out);
+        } else {
+            table.number(new Column[] {column}, values.length, out);
+        }
+        for (int i = 0; i < values.length; i++) {
+            if (!onlyFind) {
+                numbers.putIfAbsent(values[i], numbers.size());
+            }
+            assertEquals(numbers.getOrDefault(values[i], -1), out[i], values[i] + " in row " + i);
+        }
+    }
 }

@@ -9,6 +9,6 @@
  * page:      header (Thrift) | body, compressed
  * </pre>
  *
- * Columns of nested and repeated fields are left out, with a warning.
+ * Nested and repeated fields are read and written by their repetition and definition levels (NestedColumn, LeafWriter).
  */
 package org.unimeros.storage.format.parquet;
