@@ -160,6 +160,23 @@ class SqlResultsTest {
                 "select (1, 2) = (1, 2), (1, 2) in ((3, 4), (1, 2)), (1, null) = (2, null) => true | true | false",
                 "with t(a, b) as (select parcel_id, weight_g from parcels), u as (select max(b) m from t) select a from t, u where b = m => 5",
                 "select parcel_id from parcels order by parcel_id offset 4 fetch first 1 rows only => 5",
+                "select service, count(*) from parcels where weight_g > 99999 group by rollup (service) => | 0",
+                "select service, grouping(service), sum(coalesce(weight_g, 7)) from parcels where parcel_id = 4 group by cube (service) => express | 0 | 7 /  | 1 | 7",
+                "select parcel_id from parcels qualify row_number() over (partition by service order by weight_g desc nulls last) = 1 => 1 / 3 / 5 / 6",
+                "select service, count(*) from parcels group by service qualify rank() over (order by count(*) desc) = 1 => express | 2 / standard | 2",
+                "select * from (select shipper_id, service from parcels) p pivot (count(*) for service in ('express', 'standard' as plain)) q => 10 | 1 | 1 / 20 | 1 | 0 / 30 | 0 | 1 / 99 | 0 | 0",
+                "select * from (select parcel_id, weight_g, shipper_id from parcels where parcel_id = 4) p unpivot (n for what in (weight_g, shipper_id)) => 4 | shipper_id | 20",
+                "select * from (select parcel_id, weight_g from parcels where parcel_id = 4) p unpivot include nulls (n for what in (weight_g as 'g')) => 4 | g |",
+                "select service, list_agg(parcel_id order by parcel_id desc) from parcels where shipper_id < 25 group by service => express | [4,1] / standard | [2] /  | [3]",
+                "select array_agg(weight_g order by parcel_id) from parcels where parcel_id in (3, 4) => [2500,null]",
+                "select list_agg(distinct service order by service) from parcels => [\"evening\",\"express\",\"standard\"]",
+                "select x, n from unnest(array['b', 'a']) with ordinality as u(x, n) where n > 1 => a | 2",
+                "select p.parcel_id, x from parcels p, unnest(series(1, weight_g, 1000)) u(x) where parcel_id in (1, 2, 4) => 1 | 1 / 2 | 1 / 2 | 1001",
+                "select sum(cast(price as decimal(9, 2))) * 1000000000000000000, sum(cast(price as decimal(38, 2))) from parcels => 25890000000000000000.00 | 25.89",
+                "select 12345678901234567890 + 1, cast('1e20' as decimal(30, 2)), -12345678901234567890.5 => 12345678901234567891 | 100000000000000000000.00 | -12345678901234567890.5",
+                "select json_value('{\"a\": [1, {\"b\": 2}]}', '$.a[1].b' returning int) + 1, is_json('[') => 3 | false",
+                "select time '23:30' + interval '1 hour', extract(hour from time '23:30'), cast(timestamp '2031-03-01 05:06:07' as time) => 00:30:00 | 23 | 05:06:07",
+                "select at_zone(timestamp '2031-03-01 05:00:00+02:00', '+01:00'), X'ff' > X'0fff', cast(0.1 as float) => 2031-03-01 04:00:00 | true | 0.1",
             })
     void aQueryGivesItsAnswer(String sql, String expected) {
         Table table = engine.sql(sql).fetch();
