@@ -170,6 +170,14 @@ class NestedSqlTest {
         assertEquals("", String.join("\n", wrong));
     }
 
+    /** A key that is written in another case is the same key. */
+    @Test
+    void fieldsAreKeysInAnyCase() {
+        String grouped = plan("select Device.MODEL.Year, count(*) from parcels group by device.model.year")
+                .print();
+        assertTrue(grouped.contains("summarise count(*)"), grouped);
+    }
+
     @Test
     void qualifyComesBehindAllWindowFunctions() {
         String printed = plan("select parcel_id, count(*) over () as all_of from parcels"

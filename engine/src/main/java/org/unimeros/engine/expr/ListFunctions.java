@@ -210,14 +210,16 @@ final class ListFunctions {
                 return lists.withElements(structs.fieldOrNull(index, lists.elementCount()));
             };
             DataType part = new ListOf(elements.parts().get(index).type());
-            return new Call(ScalarFunction.pattern("%s." + name, kernel), List.of(struct), part);
+            return new Call(
+                    ScalarFunction.pattern("%s." + elements.parts().get(index).name(), kernel), List.of(struct), part);
         }
         if (!(type instanceof Struct of)) {
             throw new UserMistake("." + name + " needs a struct, but found " + type + " (" + struct + ")");
         }
         int index = index(of, name, struct);
         Kernel kernel = (args, rows, nulls) -> ((StructColumn) args[0]).fieldOrNull(index, rows);
-        ScalarFunction access = new ScalarFunction("%s." + name, ScalarFunction.Style.PATTERN, false, false, kernel);
+        ScalarFunction access = new ScalarFunction(
+                "%s." + of.parts().get(index).name(), ScalarFunction.Style.PATTERN, false, false, kernel);
         return new Call(access, List.of(struct), of.parts().get(index).type());
     }
 
