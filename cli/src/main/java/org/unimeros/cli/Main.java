@@ -3,6 +3,7 @@ package org.unimeros.cli;
 import java.io.OutputStreamWriter;
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import org.slf4j.LoggerFactory;
 import org.unimeros.engine.error.UnimerosException;
@@ -17,17 +18,6 @@ import picocli.CommandLine.Command;
         mixinStandardHelpOptions = true,
         version = "unimeros 0.1.0-SNAPSHOT",
         synopsisSubcommandLabel = "COMMAND",
-        subcommands = {
-            DemoCommand.class,
-            DemoDataCommand.class,
-            InspectCommand.class,
-            HeadCommand.class,
-            QueryCommand.class,
-            ExplainCommand.class,
-            ExampleCommand.class,
-            FunctionsCommand.class,
-            SettingsCommand.class
-        },
         exitCodeListHeading = "%nExit codes:%n",
         exitCodeList = {
             "0:done",
@@ -43,7 +33,24 @@ import picocli.CommandLine.Command;
                 "  unimeros query --data demo \"select depot_id, count(*) as scans from scans group by 1 order by 2 desc\"")
 public final class Main {
 
+    /** The commands in the order in which help lists them. */
+    private static final Map<String, Class<? extends ConsoleCommand>> COMMANDS = commands();
+
     private Main() {}
+
+    private static Map<String, Class<? extends ConsoleCommand>> commands() {
+        Map<String, Class<? extends ConsoleCommand>> commands = new LinkedHashMap<>();
+        commands.put("demo", DemoCommand.class);
+        commands.put("demo-data", DemoDataCommand.class);
+        commands.put("inspect", InspectCommand.class);
+        commands.put("head", HeadCommand.class);
+        commands.put("query", QueryCommand.class);
+        commands.put("explain", ExplainCommand.class);
+        commands.put("example", ExampleCommand.class);
+        commands.put("functions", FunctionsCommand.class);
+        commands.put("settings", SettingsCommand.class);
+        return commands;
+    }
 
     /** Runs a command and ends the process with its exit code. */
     public static void main(String[] args) {
@@ -65,6 +72,13 @@ public final class Main {
             PrintWriter out, PrintWriter err, Terminal terminal, Map<String, String> environment, String... args) {
         Console console = new Console(out, err, terminal, environment);
         CommandLine line = new CommandLine(new Main(), new Factory(console));
+        // Reading the annotations of all commands takes longer than a small query, so the one that is called is enough.
+        Class<?> called = args.length == 0 ? null : COMMANDS.get(args[0]);
+        if (called != null) {
+            line.addSubcommand(called);
+        } else {
+            COMMANDS.values().forEach(line::addSubcommand);
+        }
         line.setOut(out);
         line.setErr(err);
         line.setCaseInsensitiveEnumValuesAllowed(true);

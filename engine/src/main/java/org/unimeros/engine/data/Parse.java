@@ -100,6 +100,10 @@ public final class Parse {
 
     /** ISO 8601 with a blank or T between date and time, seconds optional; without an offset it is taken as UTC. */
     private static Instant timestamp(String text) {
+        long micros = IsoText.timestamp(text.toCharArray(), 0, text.length());
+        if (micros != IsoText.UNKNOWN) {
+            return Values.instant(micros);
+        }
         if (text.length() <= 10) {
             return LocalDate.parse(text).atStartOfDay(ZoneOffset.UTC).toInstant();
         }

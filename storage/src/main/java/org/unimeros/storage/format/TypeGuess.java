@@ -8,9 +8,8 @@ import org.unimeros.engine.expr.Types;
 /** Finds the narrowest type that fits all samples of a column. */
 public final class TypeGuess {
 
-    private static final DataType[] TEXT_FORMS = {
-        DataType.INT, DataType.LONG, DataType.DOUBLE, DataType.DATE, DataType.TIMESTAMP
-    };
+    private static final DataType[] NUMBERS = {DataType.INT, DataType.LONG, DataType.DOUBLE};
+    private static final DataType[] TIMES = {DataType.DATE, DataType.TIMESTAMP};
 
     /** Samples of the rarer kind are probably mistakes when they are fewer than one in so many. */
     private static final int RARE = 10;
@@ -41,7 +40,15 @@ public final class TypeGuess {
 
     /** Digits with a leading zero, such as postcodes: not a number. */
     private static boolean isCode(String sample) {
-        return sample.matches("0[0-9]+");
+        if (sample.length() < 2 || sample.charAt(0) != '0') {
+            return false;
+        }
+        for (int i = 1; i < sample.length(); i++) {
+            if (sample.charAt(i) < '0' || sample.charAt(i) > '9') {
+                return false;
+            }
+        }
+        return true;
     }
 
     /** Words such as true and yes are truth values, but 0 and 1 are numbers; a number with a leading zero is a code. */
@@ -54,12 +61,21 @@ public final class TypeGuess {
         if (isCode(sample) || !plausible) {
             return DataType.TEXT;
         }
-        for (DataType form : TEXT_FORMS) {
+        for (DataType form : isTime(sample) ? TIMES : NUMBERS) {
             if (Parse.value(sample, form).isPresent()) {
                 return form;
             }
         }
         return DataType.TEXT;
+    }
+
+    /** Whether the first digits end with a hyphen: such a text is a date or nothing, so that it need not be tried as a number. */
+    private static boolean isTime(String sample) {
+        int at = 1;
+        while (at < sample.length() && Character.isDigit(sample.charAt(at))) {
+            at++;
+        }
+        return at < sample.length() && sample.charAt(at) == '-';
     }
 
     /** A remark for the user where a few samples do not fit the type of the others, so that the column is read as text. */

@@ -2,10 +2,9 @@ package org.unimeros.storage.format.csv;
 
 import static java.nio.charset.StandardCharsets.UTF_8;
 
-import java.time.DateTimeException;
-import java.time.LocalDate;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.IsoText;
 import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.data.Values;
 
@@ -32,6 +31,7 @@ final class FieldParser {
             case DataType.Simple.LONG -> whole(chars, offset, length, Long.MAX_VALUE, to, false);
             case DataType.Simple.DOUBLE -> number(chars, offset, length, to);
             case DataType.Simple.DATE -> date(chars, offset, length, to);
+            case DataType.Simple.TIMESTAMP -> timestamp(chars, offset, length, to);
             case DataType.Decimal decimal -> decimal(chars, offset, length, decimal, to);
             default -> other(chars, offset, length, type, to);
         };
@@ -142,33 +142,21 @@ final class FieldParser {
     }
 
     private static boolean date(char[] chars, int offset, int length, ColumnBuilder to) {
-        if (length != 10 || chars[offset + 4] != '-' || chars[offset + 7] != '-') {
+        long day = IsoText.date(chars, offset, length);
+        if (day == IsoText.UNKNOWN) {
             return other(chars, offset, length, DataType.DATE, to);
         }
-        int year = digits(chars, offset, 4);
-        int month = digits(chars, offset + 5, 2);
-        int day = digits(chars, offset + 8, 2);
-        if (year < 0 || month < 0 || day < 0) {
-            return other(chars, offset, length, DataType.DATE, to);
-        }
-        try {
-            to.appendInt((int) LocalDate.of(year, month, day).toEpochDay());
-            return true;
-        } catch (DateTimeException e) {
-            return false;
-        }
+        to.appendInt((int) day);
+        return true;
     }
 
-    private static int digits(char[] chars, int offset, int length) {
-        int value = 0;
-        for (int i = offset; i < offset + length; i++) {
-            int digit = chars[i] - '0';
-            if (digit < 0 || digit > 9) {
-                return -1;
-            }
-            value = value * 10 + digit;
+    private static boolean timestamp(char[] chars, int offset, int length, ColumnBuilder to) {
+        long micros = IsoText.timestamp(chars, offset, length);
+        if (micros == IsoText.UNKNOWN) {
+            return other(chars, offset, length, DataType.TIMESTAMP, to);
         }
-        return value;
+        to.appendLong(micros);
+        return true;
     }
 
     private static boolean other(char[] chars, int offset, int length, DataType type, ColumnBuilder to) {
