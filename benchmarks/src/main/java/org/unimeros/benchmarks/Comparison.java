@@ -14,15 +14,18 @@ import java.util.Locale;
 /** Entries measured in pairs, ours and the program written by hand in turn, and the report of it. */
 final class Comparison {
 
-    private static final int PAIRS = 5;
-
     private final OperatingSystemMXBean system = (OperatingSystemMXBean) ManagementFactory.getOperatingSystemMXBean();
     private final List<String> lines = new ArrayList<>();
+    private final int pairs;
+
+    Comparison(int pairs) {
+        this.pairs = pairs;
+    }
 
     /** What one side took, in seconds. */
     private record Taken(double[] seconds, double[] cpu) {
-        Taken() {
-            this(new double[PAIRS], new double[PAIRS]);
+        Taken(int pairs) {
+            this(new double[pairs], new double[pairs]);
         }
     }
 
@@ -32,27 +35,28 @@ final class Comparison {
         Object answer() throws Exception;
     }
 
-    /** Five pairs with one slot and five with two, after one of each that does not count. */
+    /** Pairs with one slot and pairs with two, after one of each that does not count. */
     void measure(Entry entry) throws Exception {
         System.out.printf("%s: %s%n", entry.name(), entry.work());
         for (int slots = 1; slots <= 2; slots++) {
             int n = slots;
-            Taken ours = new Taken();
-            Taken theirs = new Taken();
-            for (int i = -1; i < PAIRS; i++) {
+            Taken ours = new Taken(pairs);
+            Taken theirs = new Taken(pairs);
+            for (int i = -1; i < pairs; i++) {
                 Object a = timed(() -> entry.ours(n), ours, i);
                 Object b = timed(() -> entry.handWritten(n), theirs, i);
                 if (!a.equals(b)) {
                     throw new IllegalStateException("the answers of " + entry.name() + " differ:\n" + a + "\n" + b);
                 }
             }
-            double[] ratios = new double[PAIRS];
-            for (int i = 0; i < PAIRS; i++) {
+            String peaks = OneProcess.peak(entry, "ours", n) + " / " + OneProcess.peak(entry, "by-hand", n);
+            double[] ratios = new double[pairs];
+            for (int i = 0; i < pairs; i++) {
                 ratios[i] = ours.seconds[i] / theirs.seconds[i];
             }
             String line = String.format(
                     Locale.ROOT,
-                    "| %s | %,d | %,d MB | %d | %s | %s | %s | %.1f / %.1f |",
+                    "| %s | %,d | %,d MB | %d | %s | %s | %s | %.1f / %.1f | %s |",
                     entry.name(),
                     entry.rows(),
                     entry.bytes() >> 20,
@@ -61,7 +65,8 @@ final class Comparison {
                     spread(theirs.seconds),
                     spread(ratios),
                     median(ours.cpu),
-                    median(theirs.cpu));
+                    median(theirs.cpu),
+                    peaks);
             System.out.println(line);
             lines.add(line);
         }
@@ -103,9 +108,13 @@ final class Comparison {
                 .append(".\n\nEach entry is done in pairs by the engine and by a Java program written for it alone")
                 .append(
                         " (`benchmarks`, class by class), in one process, warm;\nboth must give the same answer. Median")
-                .append(" and spread of five pairs, in seconds; the ratio is ours by theirs.\n\n")
-                .append("| entry | rows | read | slots | ours | by hand | ratio | CPU seconds, ours / by hand |\n")
-                .append("|---|---|---|---|---|---|---|---|\n");
+                .append(" and spread of ")
+                .append(pairs)
+                .append(" pairs, in seconds; the ratio is ours by theirs.")
+                .append(" The last column is one run of each in a process of its own: seconds in a cold JVM, and the most")
+                .append("\nmemory that the process had, the heap being up to 12 GB.\n\n")
+                .append("| entry | rows | read | slots | ours | by hand | ratio | CPU s, ours / by hand | cold, ours / by hand |\n")
+                .append("|---|---|---|---|---|---|---|---|---|\n");
         lines.forEach(line -> text.append(line).append('\n'));
         Files.writeString(report, text);
         System.out.println("written to " + report);

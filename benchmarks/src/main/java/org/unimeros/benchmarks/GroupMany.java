@@ -1,18 +1,11 @@
 package org.unimeros.benchmarks;
 
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.SplittableRandom;
-import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
-import java.util.concurrent.Future;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.LongColumn;
-import org.unimeros.engine.expr.Aggregate;
-import org.unimeros.engine.expr.Aggregates;
-import org.unimeros.engine.plan.Plan;
-import org.unimeros.engine.plan.PlanBuilder;
 
 /**
  * Rows in memory, counted and summed by a key. The hand-written program divides rows by the high bits of a hash of the key,
@@ -21,8 +14,7 @@ import org.unimeros.engine.plan.PlanBuilder;
  */
 final class GroupMany implements Entry {
 
-    private static final long PRIME = 0x9E3779B97F4A7C15L;
-    private static final int DIVISIONS = 64;
+    private static final int DIVISION_BITS = 6;
     private static final int FEW_KEYS = 10_000;
     private static final long MEMORY = 5L << 30;
 
@@ -75,23 +67,18 @@ final class GroupMany implements Entry {
     @Override
     public Object ours(int slots) {
         MemoryTable table = new MemoryTable("parcels", List.of("shipper_id", "weight_g"), shippers, weights);
-        Plan scan = PlanBuilder.scan(table, null);
-        Aggregate sum = Aggregates.of(Aggregates.Call.of("sum", List.of(PlanBuilder.column(scan.schema(), 1))));
-        Plan grouped = new Plan.Group(
-                scan,
-                List.of(Plan.Named.of("shipper_id", PlanBuilder.column(scan.schema(), 0))),
-                List.of(new Plan.NamedAggregate(Aggregate.countRows(), "n"), new Plan.NamedAggregate(sum, "grams")));
+        String sql = "select shipper_id, count(*) as n, sum(weight_g) as grams from parcels group by shipper_id";
         long groups = 0;
         long count = 0;
         long mixed = 0;
-        for (Batch batch : MemoryTable.run(grouped, slots, MEMORY, folder.resolve("scratch"))) {
+        for (Batch batch : MemoryTable.query(sql, Map.of("parcels", table), slots, MEMORY, folder.resolve("scratch"))) {
             long[] key = ((LongColumn) batch.column(0)).values();
             long[] n = ((LongColumn) batch.column(1)).values();
             long[] grams = ((LongColumn) batch.column(2)).values();
             for (int i = 0; i < batch.rowCount(); i++) {
                 groups++;
                 count += n[i];
-                mixed += (key[i] ^ grams[i]) * PRIME + n[i];
+                mixed += (key[i] ^ grams[i]) * Divided.PRIME + n[i];
             }
         }
         return new Answer(groups, count, mixed);
@@ -102,18 +89,17 @@ final class GroupMany implements Entry {
         private final long[] key;
         private final long[] count;
         private final long[] sum;
-        private final int shift;
+        private final int bits;
 
         Sums(int bits) {
             key = new long[1 << bits];
             count = new long[1 << bits];
             sum = new long[1 << bits];
-            shift = 64 - bits;
+            this.bits = bits;
         }
 
         void add(long k, long n, long grams) {
-            // The divisions have used the highest bits of this hash, so another multiplication spreads the others.
-            int at = (int) ((k * PRIME ^ k >>> 29) * PRIME >>> shift);
+            int at = Divided.place(k, bits);
             while (count[at] != 0 && key[at] != k) {
                 at = at + 1 & key.length - 1;
             }
@@ -128,91 +114,16 @@ final class GroupMany implements Entry {
                 if (count[i] != 0) {
                     all[0]++;
                     all[1] += count[i];
-                    all[2] += (key[i] ^ sum[i]) * PRIME + count[i];
+                    all[2] += (key[i] ^ sum[i]) * Divided.PRIME + count[i];
                 }
             }
             return all;
         }
     }
 
-    private static int bits(int keys) {
-        return 33 - Integer.numberOfLeadingZeros(Math.max(1, keys) * 3 / 2);
-    }
-
     @Override
     public Object handWritten(int threads) throws Exception {
-        ExecutorService pool = Executors.newFixedThreadPool(threads);
-        try {
-            return keys < FEW_KEYS ? few(pool, threads) : many(pool, threads);
-        } finally {
-            pool.shutdown();
-        }
-    }
-
-    private Answer few(ExecutorService pool, int threads) throws Exception {
-        List<Future<Sums>> parts = new ArrayList<>();
-        for (int t = 0; t < threads; t++) {
-            int from = (int) ((long) rows * t / threads);
-            int end = (int) ((long) rows * (t + 1) / threads);
-            parts.add(pool.submit(() -> {
-                Sums sums = new Sums(bits(keys));
-                for (int i = from; i < end; i++) {
-                    sums.add(shippers[i], 1, weights[i]);
-                }
-                return sums;
-            }));
-        }
-        Sums all = parts.get(0).get();
-        for (int t = 1; t < threads; t++) {
-            Sums part = parts.get(t).get();
-            for (int i = 0; i < part.key.length; i++) {
-                if (part.count[i] != 0) {
-                    all.add(part.key[i], part.count[i], part.sum[i]);
-                }
-            }
-        }
-        long[] answer = all.answer();
-        return new Answer(answer[0], answer[1], answer[2]);
-    }
-
-    private Answer many(ExecutorService pool, int threads) throws Exception {
-        long[] dividedKeys = new long[rows];
-        long[] dividedWeights = new long[rows];
-        int[][] places = new int[threads][DIVISIONS];
-        each(pool, threads, t -> {
-            for (int i = from(t, threads); i < from(t + 1, threads); i++) {
-                places[t][division(shippers[i])]++;
-            }
-        });
-        int[] starts = new int[DIVISIONS + 1];
-        int at = 0;
-        for (int d = 0; d < DIVISIONS; d++) {
-            starts[d] = at;
-            for (int t = 0; t < threads; t++) {
-                int n = places[t][d];
-                places[t][d] = at;
-                at += n;
-            }
-        }
-        starts[DIVISIONS] = at;
-        each(pool, threads, t -> {
-            int[] place = places[t];
-            for (int i = from(t, threads); i < from(t + 1, threads); i++) {
-                int to = place[division(shippers[i])]++;
-                dividedKeys[to] = shippers[i];
-                dividedWeights[to] = weights[i];
-            }
-        });
-        long[][] answers = new long[DIVISIONS][];
-        each(pool, threads, t -> {
-            for (int d = t; d < DIVISIONS; d += threads) {
-                Sums sums = new Sums(bits(keys / DIVISIONS * 5 / 4));
-                for (int i = starts[d]; i < starts[d + 1]; i++) {
-                    sums.add(dividedKeys[i], 1, dividedWeights[i]);
-                }
-                answers[d] = sums.answer();
-            }
-        });
+        List<long[]> answers = keys < FEW_KEYS ? few(threads) : many(threads);
         long[] all = new long[3];
         for (long[] answer : answers) {
             for (int i = 0; i < 3; i++) {
@@ -222,28 +133,41 @@ final class GroupMany implements Entry {
         return new Answer(all[0], all[1], all[2]);
     }
 
-    private int from(int thread, int threads) {
-        return (int) ((long) rows * thread / threads);
-    }
-
-    private static int division(long key) {
-        return (int) (key * PRIME >>> 58);
-    }
-
-    /** What one thread does. */
-    @FunctionalInterface
-    private interface Work {
-        void of(int thread);
-    }
-
-    private static void each(ExecutorService pool, int threads, Work work) throws Exception {
-        List<Future<?>> parts = new ArrayList<>();
-        for (int t = 0; t < threads; t++) {
-            int thread = t;
-            parts.add(pool.submit(() -> work.of(thread)));
+    private List<long[]> few(int threads) throws Exception {
+        List<Sums> parts = Threads.each(threads, t -> {
+            Sums sums = new Sums(Divided.tableBits(keys));
+            for (int i = Threads.from(rows, t, threads); i < Threads.from(rows, t + 1, threads); i++) {
+                sums.add(shippers[i], 1, weights[i]);
+            }
+            return sums;
+        });
+        Sums all = parts.get(0);
+        for (int t = 1; t < threads; t++) {
+            Sums part = parts.get(t);
+            for (int i = 0; i < part.key.length; i++) {
+                if (part.count[i] != 0) {
+                    all.add(part.key[i], part.count[i], part.sum[i]);
+                }
+            }
         }
-        for (Future<?> part : parts) {
-            part.get();
-        }
+        return List.of(all.answer());
+    }
+
+    private List<long[]> many(int threads) throws Exception {
+        Divided divided = Divided.of(shippers, weights, DIVISION_BITS, threads);
+        return Threads.each(threads, t -> {
+            long[] all = new long[3];
+            for (int d = t; d < 1 << DIVISION_BITS; d += threads) {
+                Sums sums = new Sums(Divided.tableBits((keys >> DIVISION_BITS) * 5 / 4));
+                for (int i = divided.starts[d]; i < divided.starts[d + 1]; i++) {
+                    sums.add(divided.keys[i], 1, divided.values[i]);
+                }
+                long[] answer = sums.answer();
+                for (int i = 0; i < 3; i++) {
+                    all[i] += answer[i];
+                }
+            }
+            return all;
+        });
     }
 }

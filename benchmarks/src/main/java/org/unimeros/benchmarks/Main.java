@@ -1,14 +1,15 @@
 package org.unimeros.benchmarks;
 
 import java.nio.file.Path;
-import java.util.ArrayList;
+import java.util.ArrayDeque;
+import java.util.Deque;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.function.Supplier;
 
 /**
- * Runs benchmarks: {@code Main [--write FILE] [NAME …]}. Without names all entries that are compared with programs written
+ * Runs benchmarks: {@code Main [--write FILE] [--pairs NUMBER] [NAME …]}. Without names all entries that are compared with programs written
  * by hand; {@code memory} and {@code questions} measure the engine alone, {@code FOLDER SIZE} behind them.
  */
 public final class Main {
@@ -20,19 +21,39 @@ public final class Main {
     private static Map<String, Supplier<Entry>> entries() {
         Map<String, Supplier<Entry>> all = new LinkedHashMap<>();
         all.put("text-aggregate", () -> new TextAggregate(DATA, 50_000_000));
+        all.put("csv-aggregate", () -> new CsvAggregate(DATA, 10_000_000));
         all.put("parquet-aggregate", () -> new ParquetAggregate(DATA, 10_000_000));
         all.put("group-few", () -> new GroupMany(DATA, 50_000_000, 500));
         all.put("group-many", () -> new GroupMany(DATA, 50_000_000, 5_000_000));
+        all.put("join-small", () -> new Join(DATA, 20_000_000, 2_000_000));
+        all.put("join-large", () -> new Join(DATA, 20_000_000, 20_000_000));
+        all.put("sort", () -> new SortLines(DATA, 20_000_000));
+        all.put("shuffle", () -> new Shuffle(DATA, 20_000_000));
+        all.put("write-parquet", () -> new WriteParquet(DATA, 10_000_000));
+        all.put("skewed-self-join", () -> new SelfJoin(DATA, 250_000));
+        all.put("many-small-files", () -> new ManyFiles(DATA, 10_000));
         return all;
     }
 
     public static void main(String[] args) throws Exception {
-        List<String> names = new ArrayList<>(List.of(args));
+        Deque<String> left = new ArrayDeque<>(List.of(args));
         Path report = null;
-        if (names.size() > 1 && names.get(0).equals("--write")) {
-            report = Path.of(names.get(1));
-            names.subList(0, 2).clear();
+        int pairs = 5;
+        while (!left.isEmpty() && left.peek().startsWith("--")) {
+            switch (left.pop()) {
+                case "--write" -> report = Path.of(left.pop());
+                case "--pairs" -> pairs = Integer.parseInt(left.pop());
+                case "--once" -> {
+                    OneProcess.work(entry(left.pop()), left.pop(), Integer.parseInt(left.pop()));
+                    return;
+                }
+                default -> {
+                    System.err.println("options are --write FILE and --pairs NUMBER");
+                    System.exit(2);
+                }
+            }
         }
+        List<String> names = List.copyOf(left);
         String first = names.isEmpty() ? "" : names.get(0);
         Path folder = names.size() > 1 ? Path.of(names.get(1)) : DATA;
         if (first.equals("memory")) {
@@ -40,22 +61,25 @@ public final class Main {
         } else if (first.equals("questions")) {
             new Questions(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 100).run();
         } else {
-            compare(names.isEmpty() ? List.copyOf(entries().keySet()) : names, report);
+            compare(names.isEmpty() ? List.copyOf(entries().keySet()) : names, pairs, report);
         }
     }
 
-    private static void compare(List<String> names, Path report) throws Exception {
+    private static Entry entry(String name) {
         Map<String, Supplier<Entry>> known = entries();
-        for (String name : names) {
-            if (!known.containsKey(name)) {
-                System.err.println("there is no benchmark " + name + "; there are: " + String.join(", ", known.keySet())
-                        + ", memory, questions");
-                System.exit(3);
-            }
+        if (!known.containsKey(name)) {
+            System.err.println("there is no benchmark " + name + "; there are: " + String.join(", ", known.keySet())
+                    + ", memory, questions");
+            System.exit(3);
         }
-        Comparison comparison = new Comparison();
+        return known.get(name).get();
+    }
+
+    private static void compare(List<String> names, int pairs, Path report) throws Exception {
+        names.forEach(Main::entry);
+        Comparison comparison = new Comparison(pairs);
         for (String name : names) {
-            Entry entry = known.get(name).get();
+            Entry entry = entry(name);
             entry.prepare();
             comparison.measure(entry);
         }

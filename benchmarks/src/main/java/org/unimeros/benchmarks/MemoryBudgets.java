@@ -163,16 +163,6 @@ final class MemoryBudgets {
                 args[3],
                 seconds,
                 spilled.get() >> 20,
-                peak());
-    }
-
-    /** The most memory that this process ever had, in MB. */
-    private static long peak() throws IOException {
-        for (String line : Files.readAllLines(Path.of("/proc/self/status"))) {
-            if (line.startsWith("VmHWM:")) {
-                return Long.parseLong(line.replaceAll("[^0-9]", "")) / 1024;
-            }
-        }
-        return -1;
+                OneProcess.peakMegabytes());
     }
 }

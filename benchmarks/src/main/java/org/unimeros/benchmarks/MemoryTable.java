@@ -3,16 +3,24 @@ package org.unimeros.benchmarks;
 import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ThreadLocalRandom;
+import java.util.function.Function;
+import java.util.stream.Stream;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.plan.Rewrite;
 import org.unimeros.engine.run.LocalRunner;
 import org.unimeros.engine.run.RunOutcome;
@@ -22,28 +30,90 @@ import org.unimeros.engine.source.ReadContext;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.source.ScanRequest;
 import org.unimeros.engine.source.Split;
+import org.unimeros.engine.source.TableSink;
 import org.unimeros.engine.source.TableSource;
 import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.PlanSettings;
 import org.unimeros.engine.stage.StagePlanner;
+import org.unimeros.sql.SqlQuery;
 import org.unimeros.storage.scratch.ScratchFolder;
 
-/** Columns of longs in memory as a table, and runs over it. */
+/** Columns in memory as a table, and runs over it. */
 final class MemoryTable implements TableSource {
 
     private static final int SPLITS = 32;
+    private static final PlanSettings SETTINGS = new PlanSettings(32L << 20, 32L << 20, 32);
 
     private final String name;
     private final Schema schema;
-    private final long[][] columns;
+    private final List<Values> columns;
     private final int rows;
 
+    /** The values of a column. */
+    interface Values {
+        DataType type();
+
+        Column slice(int from, int rows);
+    }
+
     MemoryTable(String name, List<String> names, long[]... columns) {
+        this(name, names, Stream.of(columns).map(MemoryTable::longs).toList(), columns[0].length);
+    }
+
+    MemoryTable(String name, List<String> names, List<Values> columns, int rows) {
         this.name = name;
-        this.schema =
-                new Schema(names.stream().map(n -> Field.of(n, DataType.LONG)).toList());
         this.columns = columns;
-        this.rows = columns[0].length;
+        this.rows = rows;
+        List<Field> fields = new ArrayList<>();
+        for (int c = 0; c < columns.size(); c++) {
+            fields.add(Field.of(names.get(c), columns.get(c).type()));
+        }
+        this.schema = new Schema(fields);
+    }
+
+    private record OfType(DataType type, Slice slice) implements Values {
+        @Override
+        public Column slice(int from, int rows) {
+            return slice.of(from, from + rows);
+        }
+    }
+
+    /** A column of the rows of a range. */
+    @FunctionalInterface
+    private interface Slice {
+        Column of(int from, int end);
+    }
+
+    static Values longs(long[] values) {
+        return longs(DataType.LONG, values);
+    }
+
+    static Values longs(DataType type, long[] values) {
+        return new OfType(type, (from, end) -> new LongColumn(Arrays.copyOfRange(values, from, end), null));
+    }
+
+    static Values ints(DataType type, int[] values) {
+        return new OfType(type, (from, end) -> new IntColumn(Arrays.copyOfRange(values, from, end), null));
+    }
+
+    static Values doubles(double[] values) {
+        return new OfType(
+                DataType.DOUBLE, (from, end) -> new DoubleColumn(Arrays.copyOfRange(values, from, end), null));
+    }
+
+    /** Texts by their numbers in a list. */
+    static Values texts(int[] numbers, List<String> texts) {
+        BatchBuilder dictionary = new BatchBuilder(List.of(DataType.TEXT));
+        for (String text : texts) {
+            dictionary.column(0).appendText(text);
+            dictionary.endRow();
+        }
+        TextColumn entries = (TextColumn) dictionary.build().column(0);
+        return new OfType(
+                DataType.TEXT,
+                (from, end) ->
+                        TextColumn.encoded(Arrays.copyOfRange(numbers, from, end), entries, texts.size(), null));
     }
 
     @Override
@@ -100,9 +170,7 @@ final class MemoryTable implements TableSource {
                     }
                     Column[] picked = new Column[request.columns().size()];
                     for (int c = 0; c < picked.length; c++) {
-                        long[] values = new long[n];
-                        System.arraycopy(columns[request.columns().get(c)], at, values, 0, n);
-                        picked[c] = new LongColumn(values, null);
+                        picked[c] = columns.get(request.columns().get(c)).slice(at, n);
                     }
                     at += n;
                     return new Batch(n, picked);
@@ -116,9 +184,22 @@ final class MemoryTable implements TableSource {
         }
     }
 
+    /** Carries a query over tables out and gives its rows. */
+    static List<Batch> query(String sql, Map<String, MemoryTable> tables, int slots, long memory, Path scratch) {
+        Plan plan = SqlQuery.plan(sql, name -> PlanBuilder.scan(tables.get(name), null));
+        return run(StagePlanner.forResult(Rewrite.apply(plan), SETTINGS), slots, memory, scratch);
+    }
+
+    /** Carries a query over tables out and gives its rows to a sink. */
+    static void write(
+            String sql, Map<String, MemoryTable> tables, Function<Schema, TableSink> sink, int slots, Path scratch) {
+        Plan plan = SqlQuery.plan(sql, name -> PlanBuilder.scan(tables.get(name), null));
+        TableSink to = sink.apply(plan.schema());
+        run(StagePlanner.forSink(Rewrite.apply(plan), to, SETTINGS), slots, 4L << 30, scratch);
+    }
+
     /** Carries a plan out and gives its rows. */
-    static List<Batch> run(Plan plan, int slots, long memory, Path scratch) {
-        var physical = StagePlanner.forResult(Rewrite.apply(plan), new PlanSettings(32L << 20, 64L << 20, 32));
+    static List<Batch> run(PhysicalPlan physical, int slots, long memory, Path scratch) {
         RunSettings settings = new RunSettings(slots, 1, 16L << 20, memory, RunSettings.BadRecordPolicy.FAIL, 0);
         RunOutcome outcome = new LocalRunner(
                         physical,

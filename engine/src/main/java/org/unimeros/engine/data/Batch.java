@@ -1,5 +1,7 @@
 package org.unimeros.engine.data;
 
+import java.util.Arrays;
+
 /**
  * Some rows of a table, column by column.
  *
@@ -15,18 +17,40 @@ public final class Batch {
 
     private final int rowCount;
     private final Column[] base;
-    private final int[] selection;
+    /** The rows of each column that are left, null where all are; columns that came together share one array. */
+    private final int[][] selections;
+
     private final Column[] gathered;
 
     public Batch(int rowCount, Column... columns) {
         this(rowCount, columns, null);
     }
 
-    private Batch(int rowCount, Column[] base, int[] selection) {
+    private Batch(int rowCount, Column[] base, int[][] selections) {
         this.rowCount = rowCount;
         this.base = base;
-        this.selection = selection;
-        this.gathered = selection == null ? base : new Column[base.length];
+        this.selections = selections;
+        this.gathered = selections == null ? base : new Column[base.length];
+    }
+
+    /** The columns of two batches of as many rows, side by side; what is pending in them stays pending. */
+    public static Batch beside(Batch left, Batch right) {
+        int width = left.base.length;
+        Column[] columns = Arrays.copyOf(left.base, width + right.base.length);
+        System.arraycopy(right.base, 0, columns, width, right.base.length);
+        if (left.selections == null && right.selections == null) {
+            return new Batch(left.rowCount, columns);
+        }
+        int[][] both = new int[columns.length][];
+        left.copySelections(both, 0);
+        right.copySelections(both, width);
+        return new Batch(left.rowCount, columns, both);
+    }
+
+    private void copySelections(int[][] to, int from) {
+        if (selections != null) {
+            System.arraycopy(selections, 0, to, from, selections.length);
+        }
     }
 
     public int rowCount() {
@@ -40,7 +64,7 @@ public final class Batch {
     public Column column(int index) {
         Column column = gathered[index];
         if (column == null) {
-            column = base[index].gather(selection, rowCount);
+            column = selections[index] == null ? base[index] : base[index].gather(selections[index], rowCount);
             gathered[index] = column;
         }
         return column;
@@ -48,15 +72,22 @@ public final class Batch {
 
     /** The first {@code n} of {@code rows} of this batch, which must be in range. */
     public Batch select(int[] rows, int n) {
-        int[] next = new int[n];
-        if (selection == null) {
-            System.arraycopy(rows, 0, next, 0, n);
-        } else {
-            for (int i = 0; i < n; i++) {
-                next[i] = selection[rows[i]];
-            }
+        int[][] next = new int[base.length][];
+        for (int c = 0; c < base.length; c++) {
+            boolean asBefore = c > 0 && (selections == null || selections[c] == selections[c - 1]);
+            next[c] = asBefore ? next[c - 1] : among(selections == null ? null : selections[c], rows, n);
         }
         return new Batch(n, base, next);
+    }
+
+    private static int[] among(int[] selection, int[] rows, int n) {
+        int[] next = Arrays.copyOf(rows, n);
+        if (selection != null) {
+            for (int i = 0; i < n; i++) {
+                next[i] = selection[next[i]];
+            }
+        }
+        return next;
     }
 
     /** Rows {@code from} to {@code from + n}. */
@@ -82,7 +113,7 @@ public final class Batch {
 
     /** A batch of the same rows without a pending selection. */
     public Batch dense() {
-        if (selection == null) {
+        if (selections == null) {
             return this;
         }
         Column[] columns = new Column[base.length];

@@ -301,4 +301,53 @@ final class Arithmetic {
                 };
         };
     }
+
+    /** The kernel that drops the sign, for all forms but long decimals. */
+    static ScalarFunction.Kernel abs(DataType.Physical form) {
+        return switch (form) {
+            case INTS -> Arithmetic::absInts;
+            case LONGS -> Arithmetic::absLongs;
+            default ->
+                (args, rows, nulls) -> {
+                    double[] a = ((DoubleColumn) args[0]).values();
+                    double[] out = new double[rows];
+                    for (int i = 0; i < rows; i++) {
+                        out[i] = Math.abs(a[i]);
+                    }
+                    return new DoubleColumn(out, nulls);
+                };
+        };
+    }
+
+    private static Column absInts(Column[] args, int rows, long[] nulls) {
+        int[] a = ((IntColumn) args[0]).values();
+        int[] out = new int[rows];
+        int overflow = 0;
+        for (int i = 0; i < rows; i++) {
+            out[i] = Math.abs(a[i]);
+            overflow |= out[i];
+        }
+        for (int i = 0; overflow < 0 && i < rows; i++) {
+            if (out[i] < 0 && !isNull(nulls, i)) {
+                throw overflow(i, "abs(" + a[i] + ")", "int");
+            }
+        }
+        return new IntColumn(out, nulls);
+    }
+
+    private static Column absLongs(Column[] args, int rows, long[] nulls) {
+        long[] a = ((LongColumn) args[0]).values();
+        long[] out = new long[rows];
+        long overflow = 0;
+        for (int i = 0; i < rows; i++) {
+            out[i] = Math.abs(a[i]);
+            overflow |= out[i];
+        }
+        for (int i = 0; overflow < 0 && i < rows; i++) {
+            if (out[i] < 0 && !isNull(nulls, i)) {
+                throw overflow(i, "abs(" + a[i] + ")", "long");
+            }
+        }
+        return new LongColumn(out, nulls);
+    }
 }

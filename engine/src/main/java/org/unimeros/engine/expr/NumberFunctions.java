@@ -23,6 +23,17 @@ final class NumberFunctions {
 
     private NumberFunctions() {}
 
+    private static Expression abs(Expression n) {
+        if (n.type().physical() == DataType.Physical.WIDE) {
+            Expression negative = Operators.compare("<", n, new Literal(0, DataType.INT));
+            return Operators.choose(List.of(new Case.Branch(negative, Operators.negate(n))), n);
+        }
+        Kernel kernel = Arithmetic.abs(n.type().physical());
+        ScalarFunction abs =
+                n.type().isFloating() ? ScalarFunction.call("abs", kernel) : ScalarFunction.failing("abs", kernel);
+        return new Call(abs, List.of(n), n.type());
+    }
+
     static void define(Functions.Table t) {
         t.define(
                 "abs(number)",
@@ -31,11 +42,7 @@ final class NumberFunctions {
                 "2.5",
                 1,
                 1,
-                args -> {
-                    Expression n = Functions.number(args.get(0), "abs");
-                    Expression negative = Operators.compare("<", n, new Literal(0, DataType.INT));
-                    return Operators.choose(List.of(new Case.Branch(negative, Operators.negate(n))), n);
-                });
+                args -> abs(Functions.number(args.get(0), "abs")));
         t.define("sign(number)", "-1, 0 or 1.", "sign(-7)", "-1", 1, 1, args -> {
             Expression n = Functions.number(args.get(0), "sign");
             Literal zero = new Literal(0, DataType.INT);

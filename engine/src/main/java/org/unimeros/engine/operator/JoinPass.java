@@ -96,10 +96,14 @@ final class JoinPass {
     }
 
     private void pair(Batch batch, int row, int key, boolean[] matched) {
+        int at = table.start(key);
         int end = table.end(key);
-        for (int at = table.start(key); at < end; at++) {
-            probeRows[pairs] = row;
-            buildRows[pairs++] = table.row(at);
+        while (at < end) {
+            int n = Math.min(end - at, probeRows.length - pairs);
+            Arrays.fill(probeRows, pairs, pairs + n, row);
+            for (int i = 0; i < n; i++) {
+                buildRows[pairs++] = at++;
+            }
             if (pairs == probeRows.length) {
                 flush(batch, matched);
             }
@@ -143,13 +147,7 @@ final class JoinPass {
     }
 
     private Batch sideBySide(Batch probe, Batch build) {
-        Batch left = step.buildIsLeft() ? build : probe;
-        Batch right = step.buildIsLeft() ? probe : build;
-        Column[] columns = new Column[left.columnCount() + right.columnCount()];
-        for (int i = 0; i < columns.length; i++) {
-            columns[i] = i < left.columnCount() ? left.column(i) : right.column(i - left.columnCount());
-        }
-        return new Batch(probe.rowCount(), columns);
+        return step.buildIsLeft() ? Batch.beside(build, probe) : Batch.beside(probe, build);
     }
 
     /** Passes on what the join makes of whole rows of a batch, when all their pairs have been found. */

@@ -12,8 +12,9 @@ import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.spill.Chunk;
 
 /**
- * The rows of one side of a join, found by key. The rows of key {@code k} are {@code rowsByKey[starts[k] .. starts[k +
- * 1])}, in the order in which they came. Not changed once it is built; several tasks can probe it at a time.
+ * The rows of one side of a join, found by key. The rows of key {@code k} are those from {@code starts[k]} to {@code
+ * starts[k + 1]}, in the order in which they came, so that the pairs of a key are read one after the other; behind all stand
+ * those with a null key, which match nothing. Not changed once it is built; several tasks can probe it at a time.
  */
 public final class JoinTable {
 
@@ -24,17 +25,15 @@ public final class JoinTable {
     private final KeyTable keys;
     private final boolean hasKeys;
     private final int[] starts;
-    private final int[] rowsByKey;
 
-    private JoinTable(Batch rows, KeyTable keys, boolean hasKeys, int[] starts, int[] rowsByKey) {
+    private JoinTable(Batch rows, KeyTable keys, boolean hasKeys, int[] starts) {
         this.rows = rows;
         this.keys = keys;
         this.hasKeys = hasKeys;
         this.starts = starts;
-        this.rowsByKey = rowsByKey;
     }
 
-    /** Builds the table of some batches; rows with a null key are left out, since they match nothing. */
+    /** Builds the table of some batches. */
     public static JoinTable build(List<Chunk> batches, Schema schema, List<Expression> keyExpressions) {
         BatchBuilder builder = new BatchBuilder(schema);
         batches.forEach(chunk -> builder.appendAll(chunk.load()));
@@ -47,23 +46,30 @@ public final class JoinTable {
             number(rows, keyExpressions, keys, keyOfRow);
         }
         int keyCount = keyExpressions.isEmpty() ? 1 : keys.size();
-        int[] starts = new int[keyCount + 1];
+        // Rows with a null key are counted behind all others.
+        int[] starts = new int[keyCount + 2];
         for (int i = 0; i < n; i++) {
-            if (keyOfRow[i] >= 0) {
-                starts[keyOfRow[i] + 1]++;
-            }
+            keyOfRow[i] = keyOfRow[i] < 0 ? keyCount : keyOfRow[i];
+            starts[keyOfRow[i] + 1]++;
         }
-        for (int k = 0; k < keyCount; k++) {
+        boolean inOrder = true;
+        for (int k = 0; k <= keyCount; k++) {
             starts[k + 1] += starts[k];
         }
-        int[] rowsByKey = new int[starts[keyCount]];
-        int[] at = starts.clone();
-        for (int i = 0; i < n; i++) {
-            if (keyOfRow[i] >= 0) {
-                rowsByKey[at[keyOfRow[i]]++] = i;
-            }
+        for (int i = 1; i < n && inOrder; i++) {
+            inOrder = keyOfRow[i - 1] <= keyOfRow[i];
         }
-        return new JoinTable(rows, keys, !keyExpressions.isEmpty(), starts, rowsByKey);
+        Batch byKey = inOrder ? rows : byKey(rows, keyOfRow, starts);
+        return new JoinTable(byKey, keys, !keyExpressions.isEmpty(), starts);
+    }
+
+    private static Batch byKey(Batch rows, int[] keyOfRow, int[] starts) {
+        int[] next = starts.clone();
+        int[] order = new int[rows.rowCount()];
+        for (int i = 0; i < order.length; i++) {
+            order[next[keyOfRow[i]]++] = i;
+        }
+        return rows.select(order, order.length).dense();
     }
 
     /** About the memory that a table of these rows takes while it is built. */
@@ -120,7 +126,7 @@ public final class JoinTable {
                 Arrays.fill(out, 0, n, 0);
                 return;
             }
-            // A null key finds at most a null key, and rows with such keys were left out when the table was built.
+            // A null key finds at most a null key, which has no rows.
             reader.find(columns, n, out);
         }
     }
@@ -131,9 +137,5 @@ public final class JoinTable {
 
     int end(int key) {
         return starts[key + 1];
-    }
-
-    int row(int position) {
-        return rowsByKey[position];
     }
 }

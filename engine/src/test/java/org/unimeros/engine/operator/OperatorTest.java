@@ -235,17 +235,18 @@ class OperatorTest {
                 List.of(K));
         int[] found = new int[3];
         table.prober().find(new LongColumn[] {new LongColumn(new long[] {5, 6, 99}, null)}, 3, found);
-        assertEquals(List.of(0, 2, 4), rowsOf(table, found[0]));
-        assertEquals(List.of(1, 5), rowsOf(table, found[1]));
+        assertEquals(List.of(0L, 2L, 4L), rowsOf(table, found[0]));
+        assertEquals(List.of(1L, 5L), rowsOf(table, found[1]));
         assertEquals(-1, found[2]);
         JoinTable empty = JoinTable.build(List.of(), SCHEMA, List.of(K));
         empty.prober().find(new LongColumn[] {new LongColumn(new long[] {5}, null)}, 1, found);
         assertEquals(-1, found[0]);
     }
 
-    private static List<Integer> rowsOf(JoinTable table, int key) {
+    private static List<Long> rowsOf(JoinTable table, int key) {
+        long[] values = ((LongColumn) table.rows().column(1)).values();
         return IntStream.range(table.start(key), table.end(key))
-                .mapToObj(table::row)
+                .mapToObj(row -> values[row])
                 .toList();
     }
 
