@@ -118,6 +118,12 @@ final class Hashing {
             }
             return;
         }
+        if (column.entries() > rows) {
+            for (int i = 0; i < rows; i++) {
+                out[i] = mix(out[i] ^ text(bytes, offsets[ids[i]], offsets[ids[i] + 1]));
+            }
+            return;
+        }
         long[] entries = new long[column.entries()];
         for (int i = 0; i < entries.length; i++) {
             entries[i] = text(bytes, offsets[i], offsets[i + 1]);

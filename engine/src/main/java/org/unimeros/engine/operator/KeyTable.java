@@ -21,7 +21,7 @@ import org.unimeros.engine.data.WideColumn;
  * <p>Open addressing with linear probing over a power of two of slots. A slot holds the upper half of the key's hash
  * and its number plus one; 0 is an empty slot. A batch is looked up in rounds: find for every row the next slot with
  * its hash bits, then compare the keys column by column, then send the few rows that differ into another round. So
- * there is no virtual call per row.
+ * there is no virtual call per row. Of a batch with few different keys, only these are looked up ({@link KeyCodes}).
  *
  * <p>Null equals null here; a join leaves null keys out before it asks. Not thread-safe while keys are added; {@link
  * #find} alone can be used by several threads through copies made by {@link #reader}.
@@ -37,6 +37,7 @@ final class KeyTable {
     /** The number of the key null, where there is one key column; -1 when there is none. */
     private int nullKey = -1;
 
+    private final KeyCodes codes = new KeyCodes();
     private int[] todo = new int[0];
     private int[] at;
     private int[] checkRows;
@@ -107,6 +108,24 @@ final class KeyTable {
                 return;
             }
         }
+        int distinct = codes.reduce(columns, rows);
+        if (distinct < 0) {
+            lookUpRows(columns, rows, out, add);
+            return;
+        }
+        Column[] firsts = new Column[columns.length];
+        for (int c = 0; c < firsts.length; c++) {
+            firsts[c] = columns[c].gather(codes.firstRows(), distinct);
+        }
+        int[] found = new int[distinct];
+        lookUpRows(firsts, distinct, found, add);
+        int[] numbers = codes.numbers();
+        for (int i = 0; i < rows; i++) {
+            out[i] = found[numbers[i]];
+        }
+    }
+
+    private void lookUpRows(Column[] columns, int rows, int[] out, boolean add) {
         scratch(rows);
         Hashing.rows(columns, rows, rowHashes);
         int mask = slots.length - 1;

@@ -18,10 +18,11 @@ import org.unimeros.engine.expr.Aggregate;
 final class SumOfLongs extends Sum {
 
     private final Aggregate aggregate;
-    /** Lower and upper half of each group side by side, so that they are in one line of the cache. */
-    private long[] halves = new long[32];
+    /** The sum of a group is that of {@code lows} as a signed number and {@code highs} times 2 to the power of 64. */
+    private long[] lows = new long[16];
 
-    private long[] seen = new long[1];
+    private long[] highs = new long[16];
+    private boolean[] seen = new boolean[16];
 
     SumOfLongs(Aggregate aggregate) {
         this.aggregate = aggregate;
@@ -29,10 +30,11 @@ final class SumOfLongs extends Sum {
 
     @Override
     void reserve(int groups) {
-        if (2 * groups > halves.length) {
-            int length = Math.max(groups, halves.length);
-            halves = Arrays.copyOf(halves, 2 * length);
-            seen = Arrays.copyOf(seen, Bits.words(length));
+        if (groups > lows.length) {
+            int length = Math.max(groups, lows.length * 2);
+            lows = Arrays.copyOf(lows, length);
+            highs = Arrays.copyOf(highs, length);
+            seen = Arrays.copyOf(seen, length);
         }
     }
 
@@ -43,7 +45,7 @@ final class SumOfLongs extends Sum {
             int[] values = ints.values();
             for (int i = 0; i < rows; i++) {
                 if (nulls == null || !Bits.get(nulls, i)) {
-                    add(groups[i], values[i], values[i] >> 31);
+                    add(groups[i], values[i]);
                 }
             }
             return;
@@ -51,45 +53,52 @@ final class SumOfLongs extends Sum {
         long[] values = ((LongColumn) argument).values();
         for (int i = 0; i < rows; i++) {
             if (nulls == null || !Bits.get(nulls, i)) {
-                add(groups[i], values[i], values[i] >> 63);
+                add(groups[i], values[i]);
             }
         }
     }
 
-    private void add(int group, long valueLow, long valueHigh) {
-        int at = 2 * group;
-        long before = halves[at];
-        long after = before + valueLow;
-        long carry = (before & valueLow | (before | valueLow) & ~after) >>> 63;
-        halves[at] = after;
-        halves[at + 1] += valueHigh + carry;
-        seen[group >>> 6] |= 1L << group;
+    /** The upper half is touched in the rare case only that the lower one overflows. */
+    private void add(int group, long value) {
+        long before = lows[group];
+        long after = before + value;
+        lows[group] = after;
+        seen[group] = true;
+        if (((before ^ after) & (value ^ after)) < 0) {
+            highs[group] += value < 0 ? -1 : 1;
+        }
     }
 
+    /** Partial sums are two halves of 128 bits, the lower one without a sign. */
     @Override
     void merge(int[] groups, int rows, Column[] partial) {
-        long[] lows = ((LongColumn) partial[0]).values();
-        long[] highs = ((LongColumn) partial[1]).values();
+        long[] low = ((LongColumn) partial[0]).values();
+        long[] high = ((LongColumn) partial[1]).values();
         long[] nulls = partial[0].nulls();
         for (int i = 0; i < rows; i++) {
             if (nulls == null || !Bits.get(nulls, i)) {
-                add(groups[i], lows[i], highs[i]);
+                add(groups[i], low[i]);
+                long rest = high[i] - (low[i] >> 63);
+                if (rest != 0) {
+                    highs[groups[i]] += rest;
+                }
             }
         }
     }
 
     private long low(int group) {
-        return halves[2 * group];
+        return lows[group];
     }
 
+    /** The upper half where the lower one has no sign. */
     private long high(int group) {
-        return halves[2 * group + 1];
+        return highs[group] + (lows[group] >> 63);
     }
 
-    private long[] half(int groups, int which) {
+    private long[] highs(int groups) {
         long[] out = new long[groups];
         for (int i = 0; i < groups; i++) {
-            out[i] = halves[2 * i + which];
+            out[i] = high(i);
         }
         return out;
     }
@@ -97,20 +106,22 @@ final class SumOfLongs extends Sum {
     @Override
     Column[] partial(int groups) {
         long[] empty = empty(groups);
-        return new Column[] {new LongColumn(half(groups, 0), empty), new LongColumn(half(groups, 1), empty)};
+        return new Column[] {
+            new LongColumn(Arrays.copyOf(lows, groups), empty), new LongColumn(highs(groups), empty)
+        };
     }
 
     @Override
     Column result(int groups) {
         if (aggregate.type() instanceof DataType.Decimal) {
-            return new WideColumn(half(groups, 1), half(groups, 0), empty(groups));
+            return new WideColumn(highs(groups), Arrays.copyOf(lows, groups), empty(groups));
         }
         for (int i = 0; i < groups; i++) {
-            if (high(i) != low(i) >> 63) {
+            if (highs[i] != 0) {
                 throw outOfRange(WideColumn.value(high(i), low(i)), aggregate);
             }
         }
-        return new LongColumn(half(groups, 0), empty(groups));
+        return new LongColumn(Arrays.copyOf(lows, groups), empty(groups));
     }
 
     static BadData outOfRange(BigInteger sum, Aggregate aggregate) {
@@ -120,23 +131,32 @@ final class SumOfLongs extends Sum {
 
     @Override
     double total(int group) {
-        return high(group) == low(group) >> 63
+        return highs[group] == 0
                 ? low(group)
                 : WideColumn.value(high(group), low(group)).doubleValue();
     }
 
+    /** The groups without a value, as bits; null when there are none. */
     private long[] empty(int groups) {
-        return empty(seen, groups);
+        long[] empty = null;
+        for (int i = 0; i < groups; i++) {
+            if (!seen[i]) {
+                empty = empty == null ? Bits.make(groups) : empty;
+                Bits.set(empty, i);
+            }
+        }
+        return empty;
     }
 
     @Override
     long sizeInBytes() {
-        return 8L * halves.length + 8L * seen.length;
+        return 17L * lows.length;
     }
 
     @Override
     void clear() {
-        Arrays.fill(halves, 0);
-        Arrays.fill(seen, 0);
+        Arrays.fill(lows, 0);
+        Arrays.fill(highs, 0);
+        Arrays.fill(seen, false);
     }
 }

@@ -23,8 +23,8 @@ final class LeafColumns {
     static Column of(ColumnReader reader, PrimitiveNode source, DataType type, int rows, long[] nulls) {
         return switch (source.type()) {
             case BOOLEAN -> booleans(reader.getBooleans(), rows, nulls);
-            case INT32 -> ofInts(reader.getInts(), rows, nulls, source, type);
-            case INT64 -> ofLongs(reader.getLongs(), rows, nulls, source, type);
+            case INT32 -> ofInts(Arrays.copyOf(reader.getInts(), rows), nulls, source, type);
+            case INT64 -> ofLongs(Arrays.copyOf(reader.getLongs(), rows), nulls, source, type);
             case FLOAT -> floats(reader.getFloats(), rows, nulls);
             case DOUBLE -> new DoubleColumn(Arrays.copyOf(reader.getDoubles(), rows), nulls);
             case BYTE_ARRAY, FIXED_LEN_BYTE_ARRAY ->
@@ -45,9 +45,11 @@ final class LeafColumns {
         return new BooleanColumn(bits, nulls);
     }
 
-    private static Column ofInts(int[] values, int rows, long[] nulls, PrimitiveNode source, DataType type) {
+    /** Values as they are stored, which become the column if they can. */
+    static Column ofInts(int[] values, long[] nulls, PrimitiveNode source, DataType type) {
+        int rows = values.length;
         if (type.physical() == DataType.Physical.INTS) {
-            return new IntColumn(Arrays.copyOf(values, rows), nulls);
+            return new IntColumn(values, nulls);
         }
         boolean unsigned =
                 ParquetTypes.once(source).filter(DataType.LONG::equals).isPresent();
@@ -66,15 +68,16 @@ final class LeafColumns {
         return new LongColumn(out, nulls);
     }
 
-    private static Column ofLongs(long[] values, int rows, long[] nulls, PrimitiveNode source, DataType type) {
+    /** Values as they are stored, which become the column if they can. */
+    static Column ofLongs(long[] out, long[] nulls, PrimitiveNode source, DataType type) {
+        int rows = out.length;
         if (type.isFloating()) {
-            double[] out = new double[rows];
+            double[] doubles = new double[rows];
             for (int i = 0; i < rows; i++) {
-                out[i] = values[i];
+                doubles[i] = out[i];
             }
-            return new DoubleColumn(out, nulls);
+            return new DoubleColumn(doubles, nulls);
         }
-        long[] out = Arrays.copyOf(values, rows);
         if (type == DataType.TIMESTAMP || type == DataType.TIME) {
             for (int i = 0; i < rows; i++) {
                 out[i] = nulls != null && Bits.get(nulls, i) ? 0 : ChunkRange.micros(out[i], source.logicalType());

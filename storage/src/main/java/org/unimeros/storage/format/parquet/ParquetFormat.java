@@ -216,7 +216,11 @@ public final class ParquetFormat implements Format {
 
     @Override
     public BatchReader read(Piece piece, List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
-        return new ParquetPieceReader(piece, columns, footer(piece.file()), context, watchdog);
+        Footer footer = footer(piece.file());
+        SchemaNode[] fields = ParquetPieceReader.match(piece, columns, footer, context);
+        return FlatPieceReader.canRead(piece, columns, fields, footer)
+                ? new FlatPieceReader(piece, columns, fields, footer)
+                : new ParquetPieceReader(piece, columns, fields, footer, watchdog);
     }
 
     @Override

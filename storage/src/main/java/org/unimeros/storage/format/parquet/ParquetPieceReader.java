@@ -3,7 +3,6 @@ package org.unimeros.storage.format.parquet;
 import dev.hardwood.HardwoodContext;
 import dev.hardwood.InputFile;
 import dev.hardwood.metadata.RepetitionType;
-import dev.hardwood.metadata.RowGroup;
 import dev.hardwood.reader.ColumnReader;
 import dev.hardwood.reader.ColumnReaders;
 import dev.hardwood.reader.ParquetFileReader;
@@ -28,7 +27,7 @@ import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.Piece;
 
-/** Reads the row groups of a piece, wanted columns only. */
+/** Reads the row groups of a piece through the library, which knows nested fields and every encoding; wanted columns only. */
 final class ParquetPieceReader implements BatchReader {
 
     /** A field of one value per row. */
@@ -44,24 +43,28 @@ final class ParquetPieceReader implements BatchReader {
     private final Watchdog watchdog;
     private ParquetFileReader file;
     private ColumnReaders readers;
-    private long rowsWithoutColumns;
 
     ParquetPieceReader(
             Piece piece,
             List<ColumnSpec> columns,
+            SchemaNode[] fields,
             ParquetFormat.Footer footer,
-            ReadContext context,
             Watchdog watchdog) {
         this.watchdog = watchdog;
         this.piece = piece;
         this.columns = columns;
         this.sources = new Source[columns.size()];
-        List<String> names = match(footer, context);
-        this.threads = HardwoodContext.create(1);
-        if (names.isEmpty()) {
-            rowsWithoutColumns = rows(footer);
-            return;
+        List<String> names = new ArrayList<>();
+        for (int c = 0; c < fields.length; c++) {
+            if (fields[c] != null) {
+                names.add(fields[c].name());
+                sources[c] = isFlat(fields[c])
+                        ? new Flat((PrimitiveNode) fields[c])
+                        : new NestedColumn(
+                                fields[c], ParquetTypes.dataType(fields[c]).orElseThrow(), footer.schema());
+            }
         }
+        this.threads = HardwoodContext.create(1);
         try {
             file = ParquetFileReader.open(InputFile.of(piece.file().path()), threads);
             readers = file.buildColumnReaders(ColumnProjection.columns(names.toArray(String[]::new)))
@@ -74,9 +77,10 @@ final class ParquetPieceReader implements BatchReader {
         }
     }
 
-    /** Finds the columns in this file; returns the names to be read. */
-    private List<String> match(ParquetFormat.Footer footer, ReadContext context) {
-        List<String> names = new ArrayList<>();
+    /** Finds columns in a file; null where it has none. */
+    static SchemaNode[] match(
+            Piece piece, List<ColumnSpec> columns, ParquetFormat.Footer footer, ReadContext context) {
+        SchemaNode[] fields = new SchemaNode[columns.size()];
         for (int c = 0; c < columns.size(); c++) {
             ColumnSpec wanted = columns.get(c);
             Optional<SchemaNode> found = ParquetTypes.field(footer.schema(), wanted.path());
@@ -85,23 +89,21 @@ final class ParquetPieceReader implements BatchReader {
                         + piece.file());
                 continue;
             }
-            SchemaNode field = found.get();
-            DataType stored = ParquetTypes.dataType(field)
-                    .orElseThrow(() -> new UserMistake("column " + ParquetTypes.describe(field) + " of " + piece.file()
-                            + " has a type that is not supported"));
-            requireReadable(wanted, stored);
-            sources[c] =
-                    isFlat(field) ? new Flat((PrimitiveNode) field) : new NestedColumn(field, stored, footer.schema());
-            names.add(field.name());
+            DataType stored = ParquetTypes.dataType(found.get())
+                    .orElseThrow(() -> new UserMistake("column " + ParquetTypes.describe(found.get()) + " of "
+                            + piece.file() + " has a type that is not supported"));
+            requireReadable(piece, wanted, stored);
+            fields[c] = found.get();
         }
-        return names;
+        return fields;
     }
 
-    private static boolean isFlat(SchemaNode field) {
+    /** Whether a field has one value per row. */
+    static boolean isFlat(SchemaNode field) {
         return field instanceof PrimitiveNode && field.repetitionType() != RepetitionType.REPEATED;
     }
 
-    private void requireReadable(ColumnSpec wanted, DataType stored) {
+    private static void requireReadable(Piece piece, ColumnSpec wanted, DataType stored) {
         boolean widens = stored == DataType.INT && (wanted.type() == DataType.LONG || wanted.type() == DataType.DOUBLE)
                 || (stored == DataType.LONG || stored == DataType.FLOAT) && wanted.type() == DataType.DOUBLE;
         if (!stored.equals(wanted.type()) && !widens) {
@@ -110,20 +112,8 @@ final class ParquetPieceReader implements BatchReader {
         }
     }
 
-    private long rows(ParquetFormat.Footer footer) {
-        long rows = 0;
-        for (RowGroup group : footer.meta().rowGroups()) {
-            long start = ParquetFormat.start(group);
-            rows += start >= piece.start() && start < piece.end() ? group.numRows() : 0;
-        }
-        return rows;
-    }
-
     @Override
     public Batch next() {
-        if (readers == null) {
-            return nextWithoutColumns();
-        }
         try {
             if (!watchdog.call(readers::nextBatch)) {
                 return null;
@@ -139,14 +129,7 @@ final class ParquetPieceReader implements BatchReader {
         }
     }
 
-    private Batch nextWithoutColumns() {
-        int rows = (int) Math.min(rowsWithoutColumns, Batch.TARGET_ROWS);
-        rowsWithoutColumns -= rows;
-        Column[] out = columns.stream().map(c -> nulls(c.type(), rows)).toArray(Column[]::new);
-        return rows == 0 ? null : new Batch(rows, out);
-    }
-
-    private static Column nulls(DataType type, int rows) {
+    static Column nulls(DataType type, int rows) {
         ColumnBuilder builder = ColumnBuilder.of(type);
         for (int i = 0; i < rows; i++) {
             builder.appendNull();

@@ -1,0 +1,123 @@
+package org.unimeros.engine.operator;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Bits;
+import org.unimeros.engine.data.BooleanColumn;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.TextColumn;
+
+class KeyCodesTest {
+
+    private static final TextColumn KINDS = texts("load", "unload", "load", "sort");
+
+    private static TextColumn texts(String... values) {
+        BatchBuilder batch = new BatchBuilder(List.of(DataType.TEXT));
+        for (String value : values) {
+            batch.column(0).appendText(value);
+            batch.endRow();
+        }
+        return (TextColumn) batch.build().column(0);
+    }
+
+    /** Columns of one of the forms that have codes, with nulls in half of the cases, over which anything may stand. */
+    private static Column random(Random random, int rows, boolean wide) {
+        long[] nulls = random.nextBoolean() ? null : Bits.make(rows);
+        for (int i = 0; nulls != null && i < rows; i++) {
+            if (random.nextInt(5) == 0) {
+                Bits.set(nulls, i);
+            }
+        }
+        int span = wide ? 1_000_000 : 1 + random.nextInt(12);
+        int least = random.nextInt(100) - 50;
+        return switch (random.nextInt(4)) {
+            case 0 -> new IntColumn(random.ints(rows, least, least + span).toArray(), nulls);
+            case 1 -> new LongColumn(
+                    random.longs(rows, Long.MAX_VALUE - span, Long.MAX_VALUE).toArray(), nulls);
+            case 2 -> TextColumn.encoded(random.ints(rows, 0, 4).toArray(), KINDS, 4, nulls);
+            default -> new BooleanColumn(random.longs(Bits.words(rows)).toArray(), nulls);
+        };
+    }
+
+    private static Object value(Column column, int row) {
+        if (column.isNull(row)) {
+            return "null";
+        }
+        return switch (column) {
+            case IntColumn c -> c.values()[row];
+            case LongColumn c -> c.values()[row];
+            case TextColumn c -> c.text(row);
+            case BooleanColumn c -> c.value(row);
+            default -> throw new IllegalStateException();
+        };
+    }
+
+    private static List<Object> key(Column[] columns, int row) {
+        List<Object> key = new ArrayList<>();
+        for (Column column : columns) {
+            key.add(value(column, row));
+        }
+        return key;
+    }
+
+    @Test
+    void keysGetTheNumbersThatLookingAtEveryRowWouldGive() {
+        Random random = new Random(4);
+        for (int round = 0; round < 400; round++) {
+            boolean wide = round % 7 == 0;
+            List<DataType> types = new ArrayList<>();
+            int width = 1 + random.nextInt(3);
+            Column[] first = new Column[width];
+            for (int c = 0; c < width; c++) {
+                first[c] = random(random, 500, wide);
+                types.add(
+                        switch (first[c]) {
+                            case IntColumn i -> DataType.INT;
+                            case LongColumn l -> DataType.LONG;
+                            case TextColumn t -> DataType.TEXT;
+                            default -> DataType.BOOLEAN;
+                        });
+            }
+            KeyTable table = new KeyTable(types);
+            Map<List<Object>, Integer> expected = new LinkedHashMap<>();
+            int[] numbers = new int[500];
+            for (int half = 0; half < 2; half++) {
+                table.number(first, 500, numbers);
+                for (int row = 0; row < 500; row++) {
+                    int number = expected.computeIfAbsent(key(first, row), k -> expected.size());
+                    assertEquals(number, numbers[row], "round " + round + ", row " + row);
+                }
+                for (int c = 0; c < width; c++) {
+                    first[c] = first[c].gather(random.ints(500, 0, 500).toArray(), 500);
+                }
+            }
+            assertEquals(expected.size(), table.size());
+            table.reader().find(first, 500, numbers);
+            for (int row = 0; row < 500; row++) {
+                assertEquals(expected.getOrDefault(key(first, row), -1), numbers[row]);
+            }
+        }
+    }
+
+    @Test
+    void keysOfTheirOwnAreNotReduced() {
+        KeyCodes codes = new KeyCodes();
+        int[] values = new Random(5).ints(1000, 0, 60_000).toArray();
+        assertEquals(-1, codes.reduce(new Column[] {new IntColumn(values, null)}, 1000));
+        int[] far = new Random(5).ints(1000).toArray();
+        assertEquals(-1, new KeyCodes().reduce(new Column[] {new IntColumn(far, null)}, 1000));
+        int distinct = new KeyCodes().reduce(new Column[] {new IntColumn(new int[1000], null)}, 1000);
+        assertTrue(distinct == 1);
+    }
+}

@@ -1,0 +1,136 @@
+package org.unimeros.storage.format.parquet;
+
+import dev.hardwood.metadata.ColumnChunk;
+import dev.hardwood.metadata.RowGroup;
+import dev.hardwood.schema.SchemaNode.PrimitiveNode;
+import dev.hardwood.schema.SchemaNode;
+import java.io.IOException;
+import java.nio.channels.FileChannel;
+import java.nio.file.StandardOpenOption;
+import java.util.ArrayDeque;
+import java.util.Deque;
+import java.util.List;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.source.BatchReader;
+import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.Io;
+import org.unimeros.storage.format.Piece;
+
+/**
+ * Reads the row groups of a piece where all wanted columns have one value per row and are written in the usual ways: page by
+ * page in the calling thread, text in its dictionary codes. Everything else is for {@link ParquetPieceReader}.
+ */
+final class FlatPieceReader implements BatchReader {
+
+    private final Piece piece;
+    private final List<ColumnSpec> columns;
+    private final SchemaNode[] fields;
+    private final Deque<RowGroup> groups;
+    private final FileChannel channel;
+    private FlatColumn[] open;
+    private long rowsLeft;
+
+    FlatPieceReader(Piece piece, List<ColumnSpec> columns, SchemaNode[] fields, ParquetFormat.Footer footer) {
+        this.piece = piece;
+        this.columns = columns;
+        this.fields = fields;
+        this.groups = new ArrayDeque<>(groups(piece, footer));
+        try {
+            this.channel = FileChannel.open(piece.file().path(), StandardOpenOption.READ);
+        } catch (IOException e) {
+            throw Io.failure("read", piece.file().path(), e);
+        }
+    }
+
+    /** The row groups that begin in a piece. */
+    static List<RowGroup> groups(Piece piece, ParquetFormat.Footer footer) {
+        return footer.meta().rowGroups().stream()
+                .filter(g -> ParquetFormat.start(g) >= piece.start() && ParquetFormat.start(g) < piece.end())
+                .toList();
+    }
+
+    /** Whether this reader can read these fields of a file, null where the file has none. */
+    static boolean canRead(Piece piece, List<ColumnSpec> columns, SchemaNode[] fields, ParquetFormat.Footer footer) {
+        List<RowGroup> groups = groups(piece, footer);
+        for (int c = 0; c < fields.length; c++) {
+            if (fields[c] == null) {
+                continue;
+            }
+            if (!ParquetPieceReader.isFlat(fields[c]) || !isPlain((PrimitiveNode) fields[c], columns.get(c))) {
+                return false;
+            }
+            int index = ((PrimitiveNode) fields[c]).columnIndex();
+            if (!groups.stream().allMatch(g -> FlatColumn.isKnown(g.columns().get(index)))) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    private static boolean isPlain(PrimitiveNode node, ColumnSpec wanted) {
+        return switch (node.type()) {
+            case INT32, INT64, FLOAT, DOUBLE, BOOLEAN -> true;
+            case BYTE_ARRAY -> !(wanted.type() instanceof DataType.Decimal);
+            case FIXED_LEN_BYTE_ARRAY, INT96 -> false;
+        };
+    }
+
+    @Override
+    public Batch next() {
+        try {
+            while (rowsLeft == 0) {
+                if (groups.isEmpty()) {
+                    return null;
+                }
+                open(groups.poll());
+            }
+            int rows = (int) Math.min(rowsLeft, Batch.TARGET_ROWS);
+            Column[] out = new Column[open.length];
+            for (int c = 0; c < out.length; c++) {
+                out[c] = open[c] == null
+                        ? ParquetPieceReader.nulls(columns.get(c).type(), rows)
+                        : open[c].read(rows);
+            }
+            rowsLeft -= rows;
+            return new Batch(rows, out);
+        } catch (IOException | RuntimeException e) {
+            throw FooterCheck.asBadData(piece.file(), e);
+        }
+    }
+
+    private void open(RowGroup group) {
+        rowsLeft = group.numRows();
+        open = new FlatColumn[fields.length];
+        for (int c = 0; c < open.length; c++) {
+            if (fields[c] != null) {
+                PrimitiveNode node = (PrimitiveNode) fields[c];
+                open[c] = column(group.columns().get(node.columnIndex()), node, columns.get(c).type());
+            }
+        }
+    }
+
+    private FlatColumn column(ColumnChunk chunk, PrimitiveNode node, DataType type) {
+        if (chunk.metaData().type() != node.type()) {
+            throw PageBytes.damaged("column " + node.name() + " has two types");
+        }
+        return switch (node.type()) {
+            case INT32 -> new FlatNumbers.Ints(channel, chunk, node, type);
+            case INT64 -> new FlatNumbers.Longs(channel, chunk, node, type);
+            case FLOAT, DOUBLE -> new FlatNumbers.Doubles(channel, chunk, node);
+            case BOOLEAN -> new FlatNumbers.Truths(channel, chunk, node);
+            case BYTE_ARRAY -> new FlatTexts(channel, chunk, node);
+            default -> throw new IllegalStateException(node.type() + " was not refused");
+        };
+    }
+
+    @Override
+    public void close() {
+        try {
+            channel.close();
+        } catch (IOException e) {
+            throw Io.failure("close", piece.file().path(), e);
+        }
+    }
+}
