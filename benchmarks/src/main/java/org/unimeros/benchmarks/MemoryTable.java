@@ -49,6 +49,7 @@ final class MemoryTable implements TableSource {
     private final Schema schema;
     private final List<Values> columns;
     private final int rows;
+    private final int splits;
 
     /** The values of a column. */
     interface Values {
@@ -58,13 +59,15 @@ final class MemoryTable implements TableSource {
     }
 
     MemoryTable(String name, List<String> names, long[]... columns) {
-        this(name, names, Stream.of(columns).map(MemoryTable::longs).toList(), columns[0].length);
+        this(name, names, Stream.of(columns).map(MemoryTable::longs).toList(), columns[0].length, SPLITS);
     }
 
-    MemoryTable(String name, List<String> names, List<Values> columns, int rows) {
+    /** @param splits how many tasks read it */
+    MemoryTable(String name, List<String> names, List<Values> columns, int rows, int splits) {
         this.name = name;
         this.columns = columns;
         this.rows = rows;
+        this.splits = splits;
         List<Field> fields = new ArrayList<>();
         for (int c = 0; c < columns.size(); c++) {
             fields.add(Field.of(names.get(c), columns.get(c).type()));
@@ -128,12 +131,12 @@ final class MemoryTable implements TableSource {
 
     @Override
     public ScanPlan plan(ScanRequest request) {
-        List<Split> splits = new ArrayList<>();
-        for (int s = 0; s < SPLITS; s++) {
-            splits.add(new Part((int) ((long) rows * s / SPLITS), (int) ((long) rows * (s + 1) / SPLITS), request));
+        List<Split> parts = new ArrayList<>();
+        for (int s = 0; s < splits; s++) {
+            parts.add(new Part((int) ((long) rows * s / splits), (int) ((long) rows * (s + 1) / splits), request));
         }
         return new ScanPlan(
-                splits, 0, 8L * rows * request.columns().size(), 0, 0, rows, request.conditions(), List.of());
+                parts, 0, 8L * rows * request.columns().size(), 0, 0, rows, request.conditions(), List.of());
     }
 
     private final class Part implements Split {

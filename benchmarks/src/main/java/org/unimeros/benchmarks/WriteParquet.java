@@ -30,6 +30,8 @@ import org.unimeros.storage.format.FormatOptions;
 final class WriteParquet implements Entry {
 
     private static final int DAYS = 30;
+    /** Each writes a file a day. */
+    private static final int TASKS = 8;
     private static final int FIRST_DAY = (int) LocalDate.of(2031, 3, 1).toEpochDay();
     private static final List<String> NAMES =
             List.of("scan_id", "depot", "kind", "at", "weight_g", "fee", "share", "day");
@@ -102,7 +104,7 @@ final class WriteParquet implements Entry {
     @Override
     public Object ours(int slots) throws Exception {
         Path to = empty("written-by-the-engine");
-        MemoryTable scans = new MemoryTable("scans", NAMES, columns, rows);
+        MemoryTable scans = new MemoryTable("scans", NAMES, columns, rows, TASKS);
         WriteSpec spec = new WriteSpec(
                 to, new Formats().byName("parquet"), FormatOptions.DEFAULTS, List.of("day"), WriteMode.REPLACE);
         MemoryTable.write(

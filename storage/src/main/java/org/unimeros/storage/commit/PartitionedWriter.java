@@ -4,14 +4,17 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.operator.KeyNumbers;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.source.TableSink.TaskWriter;
 import org.unimeros.storage.format.FileWriter;
@@ -26,6 +29,7 @@ final class PartitionedWriter implements TaskWriter {
 
     private static final long MOST_BUFFERED_BYTES = 96L << 20;
     private static final int MOST_OPEN_FILES = 256;
+    private static final int BATCHES_PER_CHECK = 8;
 
     private final Path staging;
     private final String prefix;
@@ -34,12 +38,16 @@ final class PartitionedWriter implements TaskWriter {
     private final int[] partitionIndices;
     private final Schema fileSchema;
     private final int[] fileIndices;
-    private final Map<String, FileWriter> open = new LinkedHashMap<>(16, 0.75f, true);
-    private final Map<String, String> openNames = new LinkedHashMap<>();
+    private final KeyNumbers partitions;
+    private final List<String> folders = new ArrayList<>();
+    private final Map<Integer, OpenFile> open = new LinkedHashMap<>(16, 0.75f, true);
     private final List<String> finished = new ArrayList<>();
     private long rows;
     private long bytes;
     private int fileNumber;
+    private long batches;
+
+    private record OpenFile(String name, FileWriter writer) {}
 
     PartitionedWriter(
             Path staging,
@@ -56,35 +64,36 @@ final class PartitionedWriter implements TaskWriter {
         this.partitionIndices = partitionIndices;
         this.fileSchema = fileSchema;
         this.fileIndices = fileIndices;
+        this.partitions =
+                new KeyNumbers(partitionFields.stream().map(Field::type).toList());
     }
 
     @Override
     public void write(Batch batch) {
         rows += batch.rowCount();
+        Batch files = batch.pick(fileIndices);
         if (partitionIndices.length == 0) {
-            write("", batch.pick(fileIndices));
+            fileOf(0, "").writer.write(files);
         } else {
-            divide(batch);
+            divide(batch.pick(partitionIndices), files);
         }
-        limitMemory();
+        if (++batches % BATCHES_PER_CHECK == 0) {
+            limitMemory();
+        }
     }
 
-    private void divide(Batch batch) {
-        Map<List<Object>, List<Integer>> rowsOf = new LinkedHashMap<>();
-        for (int row = 0; row < batch.rowCount(); row++) {
-            List<Object> key = new ArrayList<>(partitionIndices.length);
-            for (int i = 0; i < partitionIndices.length; i++) {
-                key.add(Values.get(
-                        batch.column(partitionIndices[i]),
-                        row,
-                        partitionFields.get(i).type()));
-            }
-            rowsOf.computeIfAbsent(key, k -> new ArrayList<>()).add(row);
+    private void divide(Batch keys, Batch files) {
+        Column[] columns = new Column[partitionIndices.length];
+        for (int i = 0; i < columns.length; i++) {
+            columns[i] = keys.column(i);
         }
-        Batch files = batch.pick(fileIndices);
-        rowsOf.forEach((key, list) -> {
-            int[] selected = list.stream().mapToInt(Integer::intValue).toArray();
-            write(folder(key), selected.length == batch.rowCount() ? files : files.select(selected, selected.length));
+        partitions.divide(columns, keys.rowCount(), (number, order, from, end) -> {
+            if (number == folders.size()) {
+                folders.add(folder(partitions.values(number)));
+            }
+            FileWriter writer = fileOf(number, folders.get(number)).writer;
+            boolean all = end - from == files.rowCount();
+            writer.write(all ? files : files.select(Arrays.copyOfRange(order, from, end), end - from));
         });
     }
 
@@ -98,18 +107,19 @@ final class PartitionedWriter implements TaskWriter {
         return path.toString();
     }
 
-    private void write(String folder, Batch batch) {
-        FileWriter writer = open.get(folder);
-        if (writer == null) {
+    private OpenFile fileOf(int partition, String folder) {
+        OpenFile file = open.get(partition);
+        if (file == null) {
             if (open.size() >= MOST_OPEN_FILES) {
                 finish(open.keySet().iterator().next());
             }
-            writer = begin(folder);
+            file = begin(folder);
+            open.put(partition, file);
         }
-        writer.write(batch);
+        return file;
     }
 
-    private FileWriter begin(String folder) {
+    private OpenFile begin(String folder) {
         String name = folder + prefix + "-" + fileNumber++ + spec.format().ending();
         Path path = staging.resolve(name);
         try {
@@ -117,19 +127,17 @@ final class PartitionedWriter implements TaskWriter {
         } catch (IOException e) {
             throw Io.failure("write", path, e);
         }
-        FileWriter writer = spec.format().write(path, fileSchema, spec.options());
-        open.put(folder, writer);
-        openNames.put(folder, name);
-        return writer;
+        return new OpenFile(name, spec.format().write(path, fileSchema, spec.options()));
     }
 
     private void limitMemory() {
         long buffered = 0;
-        for (FileWriter writer : open.values()) {
-            buffered += writer.bufferedBytes();
+        for (OpenFile file : open.values()) {
+            buffered += file.writer.bufferedBytes();
         }
         while (buffered > MOST_BUFFERED_BYTES) {
             FileWriter fullest = open.values().stream()
+                    .map(OpenFile::writer)
                     .max(Comparator.comparingLong(FileWriter::bufferedBytes))
                     .orElseThrow();
             buffered -= fullest.bufferedBytes();
@@ -137,10 +145,10 @@ final class PartitionedWriter implements TaskWriter {
         }
     }
 
-    private void finish(String folder) {
-        FileWriter writer = open.remove(folder);
-        bytes += writer.finish();
-        finished.add(openNames.remove(folder));
+    private void finish(int partition) {
+        OpenFile file = open.remove(partition);
+        bytes += file.writer.finish();
+        finished.add(file.name);
     }
 
     @Override
@@ -151,7 +159,7 @@ final class PartitionedWriter implements TaskWriter {
 
     @Override
     public void abort() {
-        open.values().forEach(FileWriter::close);
+        open.values().forEach(file -> file.writer.close());
         open.clear();
     }
 }

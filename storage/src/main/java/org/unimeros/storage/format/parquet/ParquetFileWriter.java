@@ -31,39 +31,43 @@ import org.unimeros.storage.format.Io;
 /** Writes one Parquet file, row group by row group. */
 final class ParquetFileWriter implements FileWriter {
 
-    /** Rows are handed over in slices, because the column writers look at page sizes only when a record ends. */
-    private static final int SLICE_ROWS = 1000;
-
     private static final long ROW_GROUP_BYTES = 64L << 20;
     private static final byte[] MAGIC = "PAR1".getBytes(US_ASCII);
 
-    /** A column of the file, and the number of the column of rows that it comes from. */
-    private record Leaf(int column, LeafWriter writer) {}
-
     private final Path path;
+    private final Schema schema;
     private final MessageType type;
-    private final List<Leaf> leaves = new ArrayList<>();
     private final Compressor compressor;
-    private final ParquetProperties properties;
+    private final boolean byLibrary;
     private final CountingStream out;
     private final List<RowGroup> rowGroups = new ArrayList<>();
-    private Map<ColumnDescriptor, ChunkBuffer> chunks;
-    private ColumnWriteStore store;
+    private OpenGroup group;
     private long rowsInGroup;
     private long rows;
 
+    /** A row group that is being written. */
+    interface OpenGroup {
+        void write(Batch batch) throws IOException;
+
+        long bufferedBytes();
+
+        /** The columns with all pages, in the order of the file. */
+        List<ChunkBuffer> finish() throws IOException;
+
+        void close();
+    }
+
     ParquetFileWriter(Path path, Schema schema, Compressor compressor) {
+        this(path, schema, compressor, !FlatGroup.canWrite(schema));
+    }
+
+    /** @param byLibrary whether the library writes even what could be written here */
+    ParquetFileWriter(Path path, Schema schema, Compressor compressor, boolean byLibrary) {
         this.path = path;
         this.type = ParquetTypes.messageType(schema);
-        for (int c = 0; c < schema.size(); c++) {
-            leaves(schema.field(c).type(), c, new int[0], leaves);
-        }
+        this.schema = schema;
         this.compressor = compressor;
-        this.properties = ParquetProperties.builder()
-                .withWriterVersion(ParquetProperties.WriterVersion.PARQUET_1_0)
-                .withDictionaryEncoding(true)
-                .withSizeStatisticsEnabled(false)
-                .build();
+        this.byLibrary = byLibrary;
         try {
             this.out = new CountingStream(new BufferedOutputStream(Files.newOutputStream(path), 1 << 16));
             out.write(MAGIC);
@@ -74,52 +78,28 @@ final class ParquetFileWriter implements FileWriter {
     }
 
     private void beginRowGroup() {
-        chunks = new LinkedHashMap<>();
-        type.getColumns().forEach(c -> chunks.put(c, new ChunkBuffer(c, compressor)));
-        store = properties.newColumnWriteStore(type, chunks::get);
+        group = byLibrary
+                ? new LibraryGroup(schema, type, compressor)
+                : new FlatGroup(schema, type, compressor);
         rowsInGroup = 0;
     }
 
     @Override
     public void write(Batch batch) {
-        for (int from = 0; from < batch.rowCount(); from += SLICE_ROWS) {
-            int end = Math.min(batch.rowCount(), from + SLICE_ROWS);
-            int c = 0;
-            for (ColumnDescriptor descriptor : type.getColumns()) {
-                Leaf leaf = leaves.get(c++);
-                leaf.writer.write(batch.column(leaf.column), from, end, store.getColumnWriter(descriptor));
-            }
-            for (int i = from; i < end; i++) {
-                store.endRecord();
-            }
-            rowsInGroup += end - from;
+        try {
+            group.write(batch);
+        } catch (IOException e) {
+            throw Io.failure("write", path, e);
         }
+        rowsInGroup += batch.rowCount();
         if (bufferedBytes() >= ROW_GROUP_BYTES) {
             flush();
         }
     }
 
-    /** The columns of the file that a column of rows makes, in their order. */
-    private static void leaves(DataType type, int column, int[] path, List<Leaf> into) {
-        if (type instanceof DataType.ListOf list) {
-            leaves(list.element(), column, path, into);
-        } else if (type instanceof DataType.Struct struct) {
-            for (int i = 0; i < struct.parts().size(); i++) {
-                int[] inside = Arrays.copyOf(path, path.length + 1);
-                inside[path.length] = i;
-                leaves(struct.parts().get(i).type(), column, inside, into);
-            }
-        } else {
-            into.add(new Leaf(column, new LeafWriter(type, path)));
-        }
-    }
-
     @Override
     public long bufferedBytes() {
-        return rowsInGroup == 0
-                ? 0
-                : store.getBufferedSize()
-                        + chunks.values().stream().mapToLong(ChunkBuffer::size).sum();
+        return rowsInGroup == 0 ? 0 : group.bufferedBytes();
     }
 
     /** Ends the row group. */
@@ -129,21 +109,20 @@ final class ParquetFileWriter implements FileWriter {
             return;
         }
         try {
-            store.flush();
             long start = out.count;
             long uncompressed = 0;
             List<ColumnChunk> written = new ArrayList<>();
-            for (ChunkBuffer chunk : chunks.values()) {
+            for (ChunkBuffer chunk : group.finish()) {
                 written.add(chunk.writeTo(out, out.count));
                 uncompressed += chunk.uncompressedBytes();
             }
-            RowGroup group = new RowGroup(written, uncompressed, rowsInGroup);
-            group.setFile_offset(start);
-            group.setTotal_compressed_size(out.count - start);
-            group.setOrdinal((short) rowGroups.size());
-            rowGroups.add(group);
+            RowGroup made = new RowGroup(written, uncompressed, rowsInGroup);
+            made.setFile_offset(start);
+            made.setTotal_compressed_size(out.count - start);
+            made.setOrdinal((short) rowGroups.size());
+            rowGroups.add(made);
             rows += rowsInGroup;
-            store.close();
+            group.close();
             beginRowGroup();
         } catch (IOException e) {
             throw Io.failure("write", path, e);
@@ -174,7 +153,7 @@ final class ParquetFileWriter implements FileWriter {
     @Override
     public void close() {
         try {
-            store.close();
+            group.close();
             out.close();
         } catch (IOException e) {
             throw Io.failure("close", path, e);
