@@ -47,8 +47,12 @@ final class JoinPass {
         }
         Column[] columns = JoinTable.evaluate(evaluator, step.probeKeys(), batch);
         prober.find(columns, rows, keys);
-        count(columns, rows);
         boolean onlyWhether = !step.kind().hasRight() && step.condition().isEmpty();
+        if (table.isUnique() && !onlyWhether) {
+            uniquePairs(batch, rows, matched);
+            return;
+        }
+        count(columns, rows);
         for (int row = 0; row < rows; row++) {
             if (keys[row] < 0) {
                 continue;
@@ -57,6 +61,21 @@ final class JoinPass {
                 matched[row] |= table.start(keys[row]) < table.end(keys[row]);
             } else {
                 pair(batch, row, keys[row], matched);
+            }
+        }
+        flush(batch, matched);
+    }
+
+    /** At most one pair for each row. */
+    private void uniquePairs(Batch batch, int rows, boolean[] matched) {
+        for (int row = 0; row < rows; row++) {
+            int key = keys[row];
+            if (key >= 0) {
+                probeRows[pairs] = row;
+                buildRows[pairs++] = key;
+                if (pairs == probeRows.length) {
+                    flush(batch, matched);
+                }
             }
         }
         flush(batch, matched);

@@ -25,12 +25,16 @@ public final class JoinTable {
     private final KeyTable keys;
     private final boolean hasKeys;
     private final int[] starts;
+    private final boolean isUnique;
 
     private JoinTable(Batch rows, KeyTable keys, boolean hasKeys, int[] starts) {
         this.rows = rows;
         this.keys = keys;
         this.hasKeys = hasKeys;
         this.starts = starts;
+        int n = rows.rowCount();
+        // Rows with a null key, of which there can be one even so, stand behind those that are counted here.
+        this.isUnique = hasKeys && keys.size() == n && starts[keys.size()] == n;
     }
 
     /** Builds the table of some batches. */
@@ -129,6 +133,11 @@ public final class JoinTable {
             // A null key finds at most a null key, which has no rows.
             reader.find(columns, n, out);
         }
+    }
+
+    /** Whether every row has a key of its own, so that the number of its key is that of the row. */
+    boolean isUnique() {
+        return isUnique;
     }
 
     int start(int key) {

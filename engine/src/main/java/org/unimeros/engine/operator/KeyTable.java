@@ -2,6 +2,7 @@ package org.unimeros.engine.operator;
 
 import java.util.Arrays;
 import java.util.List;
+import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
@@ -21,7 +22,7 @@ import org.unimeros.engine.data.WideColumn;
  * <p>Open addressing with linear probing over a power of two of slots. A slot holds the upper half of the key's hash
  * and its number plus one; 0 is an empty slot. A batch is looked up in rounds: find for every row the next slot with
  * its hash bits, then compare the keys column by column, then send the few rows that differ into another round. So
- * there is no virtual call per row. Of a batch with few different keys, only these are looked up ({@link KeyCodes}).
+ * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}). Of a batch with few different keys, only these are looked up ({@link KeyCodes}).
  *
  * <p>Null equals null here; a join leaves null keys out before it asks. Not thread-safe while keys are added; {@link
  * #find} alone can be used by several threads through copies made by {@link #reader}.
@@ -31,13 +32,18 @@ final class KeyTable {
     private static final int FIRST_SLOTS = 1024;
 
     private final ColumnBuilder[] keys;
-    private long[] slots = new long[FIRST_SLOTS];
-    private long[] hashes = new long[FIRST_SLOTS];
+    /** The keys where each is one whole number; null for all others, which use the slots. */
+    private final WholeKeys whole;
+
+    private final boolean isInt;
+    private long[] slots = new long[0];
+    private long[] hashes = new long[0];
     private int size;
     /** The number of the key null, where there is one key column; -1 when there is none. */
     private int nullKey = -1;
 
     private final KeyCodes codes = new KeyCodes();
+    private long[] widened = new long[0];
     private int[] todo = new int[0];
     private int[] at;
     private int[] checkRows;
@@ -47,10 +53,20 @@ final class KeyTable {
 
     KeyTable(List<DataType> types) {
         keys = types.stream().map(ColumnBuilder::of).toArray(ColumnBuilder[]::new);
+        DataType.Physical form =
+                types.size() == 1 ? types.get(0).physical() : DataType.Physical.STRUCT;
+        isInt = form == DataType.Physical.INTS;
+        whole = isInt || form == DataType.Physical.LONGS ? new WholeKeys() : null;
+        if (whole == null) {
+            slots = new long[FIRST_SLOTS];
+            hashes = new long[FIRST_SLOTS];
+        }
     }
 
     private KeyTable(KeyTable shared) {
         keys = shared.keys;
+        whole = shared.whole == null ? null : shared.whole.reader();
+        isInt = shared.isInt;
         slots = shared.slots;
         hashes = shared.hashes;
         size = shared.size;
@@ -67,7 +83,7 @@ final class KeyTable {
     }
 
     long sizeInBytes() {
-        long bytes = 8L * slots.length + 8L * hashes.length;
+        long bytes = 8L * slots.length + 8L * hashes.length + (whole == null ? 0 : whole.sizeInBytes());
         for (ColumnBuilder key : keys) {
             bytes += key.sizeInBytes();
         }
@@ -81,6 +97,9 @@ final class KeyTable {
             columns[i] = keys[i].build();
         }
         Arrays.fill(slots, 0);
+        if (whole != null) {
+            whole.clear();
+        }
         size = 0;
         nullKey = -1;
         return columns;
@@ -88,7 +107,9 @@ final class KeyTable {
 
     /** Writes the number of each row's key, adding keys that are new. */
     void number(Column[] columns, int rows, int[] out) {
-        reserve(rows);
+        if (whole == null) {
+            reserve(rows);
+        }
         lookUp(columns, rows, out, true);
     }
 
@@ -98,15 +119,9 @@ final class KeyTable {
     }
 
     private void lookUp(Column[] columns, int rows, int[] out, boolean add) {
-        if (columns.length == 1 && columns[0].nulls() == null) {
-            if (columns[0] instanceof LongColumn longs) {
-                lookUpLongs(longs.values(), rows, out, add);
-                return;
-            }
-            if (columns[0] instanceof IntColumn ints) {
-                lookUpInts(ints.values(), rows, out, add);
-                return;
-            }
+        if (whole != null) {
+            lookUpWhole(columns[0], rows, out, add);
+            return;
         }
         int distinct = codes.reduce(columns, rows);
         if (distinct < 0) {
@@ -140,66 +155,70 @@ final class KeyTable {
         }
     }
 
-    /** One whole number as the key is looked up row by row, since comparing it costs less than keeping lists of rows. */
-    private void lookUpLongs(long[] values, int rows, int[] out, boolean add) {
-        long[] table = slots;
-        int mask = table.length - 1;
-        long[] known = ((LongColumn) keys[0].peek()).values();
-        for (int i = 0; i < rows; i++) {
-            long value = values[i];
-            long hash = Hashing.ofOne(value);
-            long tag = hash >>> 32;
-            int slot = (int) hash & mask;
-            long entry = table[slot];
-            while (entry != 0 && (entry >>> 32 != tag || !isKey((int) entry - 1, known[(int) entry - 1] == value))) {
-                slot = slot + 1 & mask;
-                entry = table[slot];
-            }
-            if (entry != 0) {
-                out[i] = (int) entry - 1;
-            } else if (add) {
-                out[i] = size;
-                table[slot] = tag << 32 | size + 1;
-                hashes[size++] = hash;
-                keys[0].appendLong(value);
-                known = ((LongColumn) keys[0].peek()).values();
-            } else {
-                out[i] = -1;
-            }
+    private void lookUpWhole(Column column, int rows, int[] out, boolean add) {
+        long[] values = longs(column, rows);
+        long[] nulls = column.nulls();
+        if (nulls != null && Bits.any(nulls, rows)) {
+            lookUpWithNulls(values, nulls, rows, out, add);
+        } else if (add) {
+            whole.reserve(rows);
+            whole.number(values, rows, out, size, this::addWhole);
+        } else {
+            whole.find(values, rows, out);
         }
     }
 
-    private void lookUpInts(int[] values, int rows, int[] out, boolean add) {
-        long[] table = slots;
-        int mask = table.length - 1;
-        int[] known = ((IntColumn) keys[0].peek()).values();
+    private long[] longs(Column column, int rows) {
+        if (column instanceof LongColumn c) {
+            return c.values();
+        }
+        int[] ints = ((IntColumn) column).values();
+        if (widened.length < rows) {
+            widened = new long[rows];
+        }
         for (int i = 0; i < rows; i++) {
-            int value = values[i];
-            long hash = Hashing.ofOne(value);
-            long tag = hash >>> 32;
-            int slot = (int) hash & mask;
-            long entry = table[slot];
-            while (entry != 0 && (entry >>> 32 != tag || !isKey((int) entry - 1, known[(int) entry - 1] == value))) {
-                slot = slot + 1 & mask;
-                entry = table[slot];
+            widened[i] = ints[i];
+        }
+        return widened;
+    }
+
+    /** Runs of rows that are not null are looked up; null is a key beside them. */
+    private void lookUpWithNulls(long[] values, long[] nulls, int rows, int[] out, boolean add) {
+        int from = 0;
+        while (from < rows) {
+            boolean isNull = Bits.get(nulls, from);
+            int end = from + 1;
+            while (end < rows && Bits.get(nulls, end) == isNull) {
+                end++;
             }
-            if (entry != 0) {
-                out[i] = (int) entry - 1;
-            } else if (add) {
-                out[i] = size;
-                table[slot] = tag << 32 | size + 1;
-                hashes[size++] = hash;
-                keys[0].appendInt(value);
-                known = ((IntColumn) keys[0].peek()).values();
+            if (isNull) {
+                if (nullKey < 0 && add) {
+                    nullKey = size++;
+                    keys[0].appendNull();
+                }
+                Arrays.fill(out, from, end, nullKey);
             } else {
-                out[i] = -1;
+                long[] run = Arrays.copyOfRange(values, from, end);
+                int[] found = new int[run.length];
+                if (add) {
+                    whole.reserve(run.length);
+                    whole.number(run, run.length, found, size, this::addWhole);
+                } else {
+                    whole.find(run, run.length, found);
+                }
+                System.arraycopy(found, 0, out, from, run.length);
             }
+            from = end;
         }
     }
 
-    /** Whether a key is the value that its place in the array holds; what stands there for null is none. */
-    private boolean isKey(int number, boolean sameValue) {
-        return sameValue && number != nullKey;
+    private void addWhole(long key) {
+        size++;
+        if (isInt) {
+            keys[0].appendInt((int) key);
+        } else {
+            keys[0].appendLong(key);
+        }
     }
 
     /** Moves every open row to the next slot with its hash bits, or settles it; returns how many are to be compared. */
@@ -233,7 +252,6 @@ final class KeyTable {
     }
 
     private void add(Column[] columns, int row, long hash) {
-        nullKey = columns.length == 1 && columns[0].isNull(row) ? size : nullKey;
         hashes[size++] = hash;
         for (int c = 0; c < keys.length; c++) {
             keys[c].append(columns[c], row);
