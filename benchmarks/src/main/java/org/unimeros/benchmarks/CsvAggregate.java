@@ -4,6 +4,7 @@ import static java.nio.charset.StandardCharsets.US_ASCII;
 
 import java.io.BufferedOutputStream;
 import java.io.OutputStream;
+import java.math.BigDecimal;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.file.Files;
@@ -90,7 +91,16 @@ final class CsvAggregate implements Entry {
                 Settings.defaults().with("slots", String.valueOf(slots)).with("runs.folder", "");
         Map<String, List<Long>> result = new TreeMap<>();
         try (Engine engine = Engine.local(settings)) {
-            engine.read(file.toString(), o -> o.column("fee", "decimal(8, 2)"))
+            engine.read(
+                            file.toString(),
+                            o -> o.column("scan_id", "long")
+                                    .column("depot", "text")
+                                    .column("kind", "text")
+                                    .column("at", "timestamp")
+                                    .column("day", "date")
+                                    .column("weight_g", "int")
+                                    .column("fee", "decimal(8, 2)")
+                                    .column("share", "double"))
                     .where("day >= date '" + SINCE + "'")
                     .groupBy("depot", "kind")
                     .summarise(
@@ -98,8 +108,8 @@ final class CsvAggregate implements Entry {
                             "sum(weight_g) as grams",
                             "min(weight_g) as lightest",
                             "max(weight_g) as heaviest",
-                            "cast(sum(fee) * 100 as long) as fees",
-                            "cast(max(fee) * 100 as long) as highest",
+                            "sum(fee) as fees",
+                            "max(fee) as highest",
                             "min(scan_id) as first",
                             "max(scan_id) as last")
                     .fetch()
@@ -111,12 +121,16 @@ final class CsvAggregate implements Entry {
                                     r.longValue("grams"),
                                     r.longValue("lightest"),
                                     r.longValue("heaviest"),
-                                    r.longValue("fees"),
-                                    r.longValue("highest"),
+                                    cents(r.text("fees")),
+                                    cents(r.text("highest")),
                                     r.longValue("first"),
                                     r.longValue("last"))));
         }
         return result;
+    }
+
+    private static long cents(String amount) {
+        return new BigDecimal(amount).movePointRight(2).longValueExact();
     }
 
     /** Figures by two digits of the depot and five bits of the first letter of the kind. */

@@ -90,7 +90,7 @@ final class Shuffle implements Entry {
         Estimate size = new Estimate(rows, 16L * rows);
         Output divided = new Output.ToParts(1, List.of(PlanBuilder.column(table.schema(), 0)), PARTS, false);
         Stage write = new Stage(
-                0,
+                1,
                 List.of(new Stage.Pipeline(scan, List.of())),
                 divided,
                 table.schema(),
@@ -106,8 +106,8 @@ final class Shuffle implements Entry {
                         new NamedAggregate(mix, "last"),
                         new NamedAggregate(grams, "heaviest")));
         Stage read = new Stage(
-                1,
-                List.of(new Stage.Pipeline(new Source.Parts(2, 0), List.of(sums))),
+                2,
+                List.of(new Stage.Pipeline(new Source.Parts(2, 1), List.of(sums))),
                 new Output.ToResult(4),
                 table.schema(),
                 size,

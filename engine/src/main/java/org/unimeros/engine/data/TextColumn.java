@@ -16,6 +16,8 @@ import java.util.Arrays;
  */
 public final class TextColumn extends Column {
 
+    private static final int SHORT = 24;
+
     private final byte[] bytes;
     private final int[] offsets;
     private final int[] ids;
@@ -104,7 +106,7 @@ public final class TextColumn extends Column {
 
     /** Short values are copied by a loop: the call of the intrinsic costs more than they do. */
     private static void copy(byte[] from, int start, byte[] to, int at, int length) {
-        if (length > 24) {
+        if (length > SHORT) {
             System.arraycopy(from, start, to, at, length);
             return;
         }
@@ -131,7 +133,22 @@ public final class TextColumn extends Column {
         return Arrays.compareUnsigned(a.bytes, a.start(rowA), a.end(rowA), b.bytes, b.start(rowB), b.end(rowB));
     }
 
+    /** Short values are compared by a loop, which costs less than the call of the intrinsic. */
     public static boolean equal(TextColumn a, int rowA, TextColumn b, int rowB) {
-        return Arrays.equals(a.bytes, a.start(rowA), a.end(rowA), b.bytes, b.start(rowB), b.end(rowB));
+        int startA = a.start(rowA);
+        int startB = b.start(rowB);
+        int length = a.end(rowA) - startA;
+        if (length != b.end(rowB) - startB) {
+            return false;
+        }
+        if (length > SHORT) {
+            return Arrays.equals(a.bytes, startA, startA + length, b.bytes, startB, startB + length);
+        }
+        for (int i = 0; i < length; i++) {
+            if (a.bytes[startA + i] != b.bytes[startB + i]) {
+                return false;
+            }
+        }
+        return true;
     }
 }

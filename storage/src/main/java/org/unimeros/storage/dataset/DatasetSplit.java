@@ -3,6 +3,7 @@ package org.unimeros.storage.dataset;
 import java.util.ArrayList;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
@@ -47,14 +48,21 @@ final class DatasetSplit implements Split {
     }
 
     private final class Reader implements BatchReader {
+        private static final int SMALL_ROWS = Batch.TARGET_ROWS / 16;
+
         private final ReadContext context;
         private final List<ColumnSpec> fileColumns = new ArrayList<>();
         private int next;
         private BatchReader current;
         private List<Object> partition;
+        private final BatchBuilder small;
+        private Batch waiting;
 
         Reader(ReadContext context) {
             this.context = context;
+            this.small = new BatchBuilder(columns.stream()
+                    .map(index -> dataset.schema().field(index).type())
+                    .toList());
             for (int index : columns) {
                 if (index < dataset.fileColumns().size()) {
                     fileColumns.add(dataset.fileColumns().get(index));
@@ -62,8 +70,32 @@ final class DatasetSplit implements Split {
             }
         }
 
+        /** Batches of a few rows, as small files make them, are put together. */
         @Override
         public Batch next() {
+            if (waiting != null) {
+                Batch large = waiting;
+                waiting = null;
+                return large;
+            }
+            while (small.rowCount() < Batch.TARGET_ROWS) {
+                Batch batch = nextOfFile();
+                if (batch == null) {
+                    break;
+                }
+                if (batch.rowCount() >= SMALL_ROWS && small.rowCount() == 0) {
+                    return batch;
+                }
+                if (batch.rowCount() >= SMALL_ROWS) {
+                    waiting = batch;
+                    break;
+                }
+                small.appendAll(batch);
+            }
+            return small.rowCount() == 0 ? null : small.build();
+        }
+
+        private Batch nextOfFile() {
             while (true) {
                 if (current == null) {
                     if (next == entries.size()) {

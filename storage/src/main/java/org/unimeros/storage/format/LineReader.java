@@ -16,7 +16,7 @@ public final class LineReader implements AutoCloseable {
 
     private final Piece piece;
     private final InputStream in;
-    private byte[] buffer = new byte[BUFFER];
+    private byte[] buffer;
     private int position;
     private int filled;
     private long offset;
@@ -27,6 +27,8 @@ public final class LineReader implements AutoCloseable {
 
     public LineReader(Piece piece) {
         this.piece = piece;
+        // Small files get small buffers, one byte larger than they are so that their end is seen.
+        this.buffer = new byte[Math.clamp(piece.bytes() + 1, 256, BUFFER)];
         boolean fromStart = piece.start() == 0;
         this.offset = fromStart ? 0 : piece.start() - 1;
         this.in = Io.open(piece.file(), offset);

@@ -34,6 +34,7 @@ final class CsvPieceReader implements BatchReader {
     private final Piece piece;
     private final Piece range;
     private final List<ColumnSpec> columns;
+    private final FieldParser.Form[] forms;
     private final FormatOptions options;
     private final ReadContext context;
     private final BatchBuilder rows;
@@ -51,6 +52,7 @@ final class CsvPieceReader implements BatchReader {
         this.options = options;
         this.context = context;
         this.rows = new BatchBuilder(columns.stream().map(ColumnSpec::type).toList());
+        this.forms = columns.stream().map(c -> FieldParser.Form.of(c.type())).toArray(FieldParser.Form[]::new);
         List<String> header = CsvFormat.header(piece.file(), options);
         this.columnOfField = new int[header.size()];
         this.absent = match(header);
@@ -173,7 +175,7 @@ final class CsvPieceReader implements BatchReader {
                     || !quoted && isNullText(chars, offset, length);
             if (isNull) {
                 rows.column(column).appendNull();
-            } else if (!parser.append(chars, offset, length, type, rows.column(column))) {
+            } else if (!parser.append(chars, offset, length, forms[column], type, rows.column(column))) {
                 String value = new String(chars, offset, Math.min(length, SHOWN)) + (length > SHOWN ? "…" : "");
                 problem = "column " + columns.get(column).name() + " is " + type + ", but the value is '" + value + "'";
             }

@@ -23,17 +23,42 @@ final class FieldParser {
         return powers;
     }
 
+    /** How the fields of a type are read. */
+    enum Form {
+        TEXT,
+        INT,
+        LONG,
+        DOUBLE,
+        DATE,
+        TIMESTAMP,
+        DECIMAL,
+        OTHER;
+
+        static Form of(DataType type) {
+            return switch (type) {
+                case DataType.Simple.TEXT -> TEXT;
+                case DataType.Simple.INT -> INT;
+                case DataType.Simple.LONG -> LONG;
+                case DataType.Simple.DOUBLE -> DOUBLE;
+                case DataType.Simple.DATE -> DATE;
+                case DataType.Simple.TIMESTAMP -> TIMESTAMP;
+                case DataType.Decimal d -> DECIMAL;
+                default -> OTHER;
+            };
+        }
+    }
+
     /** Appends a field; false when it does not fit the type, in which case nothing was appended. */
-    boolean append(char[] chars, int offset, int length, DataType type, ColumnBuilder to) {
-        return switch (type) {
-            case DataType.Simple.TEXT -> text(chars, offset, length, to);
-            case DataType.Simple.INT -> whole(chars, offset, length, Integer.MAX_VALUE, to, true);
-            case DataType.Simple.LONG -> whole(chars, offset, length, Long.MAX_VALUE, to, false);
-            case DataType.Simple.DOUBLE -> number(chars, offset, length, to);
-            case DataType.Simple.DATE -> date(chars, offset, length, to);
-            case DataType.Simple.TIMESTAMP -> timestamp(chars, offset, length, to);
-            case DataType.Decimal decimal -> decimal(chars, offset, length, decimal, to);
-            default -> other(chars, offset, length, type, to);
+    boolean append(char[] chars, int offset, int length, Form form, DataType type, ColumnBuilder to) {
+        return switch (form) {
+            case TEXT -> text(chars, offset, length, to);
+            case INT -> whole(chars, offset, length, Integer.MAX_VALUE, to, true);
+            case LONG -> whole(chars, offset, length, Long.MAX_VALUE, to, false);
+            case DOUBLE -> number(chars, offset, length, to);
+            case DATE -> date(chars, offset, length, to);
+            case TIMESTAMP -> timestamp(chars, offset, length, to);
+            case DECIMAL -> decimal(chars, offset, length, (DataType.Decimal) type, to);
+            case OTHER -> other(chars, offset, length, type, to);
         };
     }
 

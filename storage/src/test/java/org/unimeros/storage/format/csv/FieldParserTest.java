@@ -20,7 +20,7 @@ class FieldParserTest {
     private Optional<Object> parse(String text, DataType type) {
         ColumnBuilder builder = ColumnBuilder.of(type);
         char[] chars = ("##" + text + "##").toCharArray();
-        boolean fits = parser.append(chars, 2, text.length(), type, builder);
+        boolean fits = parser.append(chars, 2, text.length(), FieldParser.Form.of(type), type, builder);
         assertEquals(fits ? 1 : 0, builder.size(), text);
         return fits ? Optional.ofNullable(Values.get(builder.build(), 0, type)) : Optional.empty();
     }
