@@ -34,12 +34,19 @@ final class Outputs {
     /** Keeps rows as they come, in batches of a decent size. */
     static final class Keep extends End {
         private final OutputStore store;
+        private final RunStarts starts;
         private final BatchBuilder small;
         private final List<Chunk> chunks = new ArrayList<>();
         private long rows;
         private long bytes;
 
         Keep(List<DataType> types, OutputStore store) {
+            this(types, store, null);
+        }
+
+        /** @param starts is told of chunks of sorted rows, else null */
+        Keep(List<DataType> types, OutputStore store, RunStarts starts) {
+            this.starts = starts;
             this.small = new BatchBuilder(types);
             this.store = store;
         }
@@ -81,6 +88,9 @@ final class Outputs {
         }
 
         private void add(Batch batch) {
+            if (starts != null) {
+                starts.add(batch);
+            }
             Chunk chunk = store.keep(batch);
             chunks.add(chunk);
             bytes += chunk.bytes();
@@ -97,7 +107,8 @@ final class Outputs {
 
         @Override
         TaskResult result() {
-            return new TaskResult(rows, List.of(part()), store, null, null);
+            return new TaskResult(
+                    rows, List.of(part()), store, null, starts == null ? null : starts.build(), null);
         }
 
         @Override
@@ -184,7 +195,7 @@ final class Outputs {
             for (Keep part : parts) {
                 made.add(part.part());
             }
-            return new TaskResult(rows, made, store, sketch, null);
+            return new TaskResult(rows, made, store, sketch, null, null);
         }
 
         @Override
@@ -225,7 +236,7 @@ final class Outputs {
 
         @Override
         TaskResult result() {
-            return new TaskResult(rows, List.of(), null, null, output);
+            return new TaskResult(rows, List.of(), null, null, null, output);
         }
 
         @Override

@@ -33,8 +33,13 @@ final class RowSorter {
 
     private long largestBlock = 1;
 
-    /** Sorted rows in a file. */
-    private record Run(List<Chunk> chunks, SpillFile file) {}
+    /**
+     * Sorted rows.
+     *
+     * @param file where they are, null when they belong to others
+     * @param piece the range that is meant, null for all
+     */
+    private record Run(List<Chunk> chunks, SpillFile file, SortedRuns.Piece piece) {}
 
     RowSorter(Evaluator evaluator, List<DataType> types, List<SortKey> keys, StepSpace space) {
         this.evaluator = evaluator;
@@ -51,6 +56,12 @@ final class RowSorter {
         if (held.sizeInBytes() + 28L * held.rowCount() > runBytes) {
             runs.add(written(this::pushHeld));
         }
+    }
+
+    /** Adds rows that are sorted already; among equal ones those of earlier runs come first. */
+    void addRun(SortedRuns.Piece piece) {
+        piece.chunks().forEach(chunk -> largestBlock = Math.max(largestBlock, chunk.bytes()));
+        runs.add(new Run(piece.chunks(), null, piece));
     }
 
     int heldRows() {
@@ -93,7 +104,7 @@ final class RowSorter {
             largestBlock = Math.max(largestBlock, chunk.bytes());
             chunks.add(chunk);
         });
-        return new Run(chunks, file);
+        return new Run(chunks, file, null);
     }
 
     /** Hands out all rows in order; the sorter is empty then. */
@@ -188,6 +199,7 @@ final class RowSorter {
         private RowOrder.Keys sorted;
         private long[] words;
         private int row;
+        private int end;
         /** The number of the batch among those whose rows are being merged; -1 when it is not there yet. */
         private int place = -1;
 
@@ -197,20 +209,48 @@ final class RowSorter {
         }
 
         boolean advance() {
-            if (batch != null && row + 1 < batch.rowCount()) {
-                row++;
-                return true;
+            row++;
+            while (batch == null || row >= end) {
+                if (nextChunk == run.chunks.size()) {
+                    if (run.file != null) {
+                        space.done(run.file);
+                    }
+                    return false;
+                }
+                load(run.chunks.get(nextChunk++));
             }
-            if (nextChunk == run.chunks.size()) {
-                space.done(run.file);
-                return false;
-            }
-            batch = run.chunks.get(nextChunk++).load();
+            return true;
+        }
+
+        private void load(Chunk chunk) {
+            batch = chunk.load();
             place = -1;
             sorted = new RowOrder.Keys(evaluated(batch), keys);
             words = sorted.words(batch.rowCount());
             row = 0;
-            return true;
+            end = batch.rowCount();
+            if (run.piece != null) {
+                row = firstNotBelow(run.piece.range().low(), 0);
+                end = firstNotBelow(run.piece.range().high(), end);
+            }
+        }
+
+        /** The first row of the batch that is not below a bound of the piece; what is given where there is no bound. */
+        private int firstNotBelow(int bound, int without) {
+            if (bound < 0) {
+                return without;
+            }
+            int low = 0;
+            int high = batch.rowCount();
+            while (low < high) {
+                int middle = (low + high) >>> 1;
+                if (sorted.compare(middle, run.piece.bounds(), bound) < 0) {
+                    low = middle + 1;
+                } else {
+                    high = middle;
+                }
+            }
+            return low;
         }
 
         /** Among equal rows that of the earlier run comes first. */

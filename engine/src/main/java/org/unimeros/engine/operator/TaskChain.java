@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import java.util.function.LongSupplier;
+import java.util.function.Supplier;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
@@ -26,6 +27,7 @@ import org.unimeros.engine.stage.Step;
 public final class TaskChain {
 
     private final Evaluator evaluator = new Evaluator();
+    private final Supplier<List<SortedRuns.Piece>> runs;
     private final Stage.Pipeline pipeline;
     private final List<Meter> meters = new ArrayList<>();
     private final Outputs.End end;
@@ -44,6 +46,7 @@ public final class TaskChain {
      * Links the operators.
      *
      * @param tables the side of a join step that rows are looked up in
+     * @param runs the sorted rows that a merge step merges
      * @param writer a writer for stages that write outside, else null
      * @param workspace the memory of the run
      * @param pairs is told of the pairs that joins make
@@ -52,12 +55,14 @@ public final class TaskChain {
             Stage stage,
             int pipelineIndex,
             Function<Step.Probe, BuildSide> tables,
+            Supplier<List<SortedRuns.Piece>> runs,
             TableSink.TaskWriter writer,
             Workspace workspace,
             LongSupplier nanoClock,
             PairWatch pairs) {
         this.pipeline = stage.pipelines().get(pipelineIndex);
         this.nanoClock = nanoClock;
+        this.runs = runs;
         this.outputId = stage.output().id();
         this.workspace = workspace;
         this.pairs = pairs;
@@ -88,6 +93,7 @@ public final class TaskChain {
             case Step.FinalGroup s -> new FinalGroup(s.keys(), s.aggregates(), space(s), next);
             case Step.Probe s -> join(s, tables.apply(s), next);
             case Step.Order s -> new OrderRows(evaluator, s, space(s), next);
+            case Step.Merge s -> new MergeRuns(evaluator, s, runs.get(), space(s), next);
             case Step.WholeGroup s -> new WholeGroup(evaluator, s, space(s), next);
             case Step.Window s -> new WindowRows(evaluator, s, space(s), next);
             case Step.Expand s ->
@@ -113,6 +119,7 @@ public final class TaskChain {
             case Step.PartialGroup s -> true;
             case Step.FinalGroup s -> true;
             case Step.Order s -> true;
+            case Step.Merge s -> true;
         };
     }
 
@@ -132,6 +139,8 @@ public final class TaskChain {
             case Output.ToParts parts ->
                 new Outputs.Divide(
                         evaluator, parts.keys(), parts.parts(), types(stage), store, perStep / 2, parts.forJoin());
+            case Output.ToRuns sorted ->
+                new Outputs.Keep(types(stage), store, new RunStarts(evaluator, sorted.keys()));
             case Output.ToCopies copies -> new Outputs.Keep(types(stage), store);
             case Output.ToResult result -> new Outputs.Keep(types(stage), store);
             case Output.ToSink sink -> new Outputs.Write(writer);

@@ -16,6 +16,7 @@ import org.unimeros.engine.operator.JoinTable;
 import org.unimeros.engine.operator.KeySketch;
 import org.unimeros.engine.operator.PairGuard;
 import org.unimeros.engine.operator.StepMetrics;
+import org.unimeros.engine.operator.SortedRuns;
 import org.unimeros.engine.operator.TaskChain;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.schedule.AttemptId;
@@ -39,8 +40,10 @@ import org.unimeros.engine.stage.Step;
  */
 final class TaskRunner {
 
-    /** What a task reads; one of {@code split} and {@code parts} is set unless the rows are given. */
-    private record Input(int pipeline, Split split, PartRange parts) {}
+    /** What a task reads; one of {@code split}, {@code parts} and {@code sorted} is set unless the rows are given. */
+    private record Input(int pipeline, Split split, PartRange parts, SortedRange sorted) {}
+
+    private record SortedRange(SortedRuns runs, SortedRuns.Range range) {}
 
     /** What an attempt made, and the figures of its steps. */
     record Done(TaskResult result, Map<Integer, StepMetrics> steps) {}
@@ -88,11 +91,17 @@ final class TaskRunner {
             expectPairs(stage.pipelines().get(p));
             switch (stage.pipelines().get(p).source()) {
                 case Source.Table table ->
-                    table.plan().splits().forEach(split -> tasks.add(new Input(pipeline, split, null)));
-                case Source.Given given -> tasks.add(new Input(pipeline, null, null));
+                    table.plan().splits().forEach(split -> tasks.add(new Input(pipeline, split, null, null)));
+                case Source.Given given -> tasks.add(new Input(pipeline, null, null, null));
+                case Source.Runs sorted -> {
+                    SortedRuns runs = new SortedRuns(exchange.results(sorted.stage()), sorted.keys());
+                    runs.ranges(settings.targetPartBytes())
+                            .forEach(range ->
+                                    tasks.add(new Input(pipeline, null, null, new SortedRange(runs, range))));
+                }
                 case Source.Parts parts ->
                     ranges(stage.pipelines().get(p), parts)
-                            .forEach(range -> tasks.add(new Input(pipeline, null, range)));
+                            .forEach(range -> tasks.add(new Input(pipeline, null, range, null)));
             }
         }
         inputs.put(stageId, tasks);
@@ -136,6 +145,9 @@ final class TaskRunner {
         if (input.split != null) {
             return input.split.describe();
         }
+        if (input.sorted != null) {
+            return "a range of sorted rows";
+        }
         return input.parts == null ? "given rows" : "parts " + input.parts.from() + " to " + (input.parts.end() - 1);
     }
 
@@ -153,6 +165,7 @@ final class TaskRunner {
                     stage,
                     input.pipeline,
                     probe -> table(probe, input),
+                    () -> input.sorted.runs.pieces(input.sorted.range),
                     writer,
                     workspace,
                     nanoClock,
@@ -177,6 +190,7 @@ final class TaskRunner {
             case Source.Table table -> input.split.open(context);
             case Source.Given given ->
                 new ListReader(given.batches().stream().map(Chunk::inMemory).toList());
+            case Source.Runs sorted -> new ListReader(List.of());
             case Source.Parts parts -> new ListReader(exchange.chunks(parts.stage(), input.parts));
         };
     }

@@ -3,6 +3,7 @@ package org.unimeros.engine.stage;
 import java.util.List;
 import java.util.stream.Collectors;
 import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.source.TableSink;
 
 /** Where the batches of a stage go. */
@@ -24,6 +25,14 @@ public sealed interface Output {
                     ? "gather into one part"
                     : "shuffle by " + keys.stream().map(Object::toString).collect(Collectors.joining(", ")) + " into "
                             + parts + " parts";
+        }
+    }
+
+    /** Kept sorted by each task, for a merge by ranges. */
+    record ToRuns(int id, List<SortKey> keys) implements Output {
+        @Override
+        public String describe() {
+            return "sorted rows, to be merged by ranges";
         }
     }
 

@@ -2,6 +2,7 @@ package org.unimeros.engine.stage;
 
 import java.util.List;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.source.ScanPlan;
 
 /** Where the batches of a pipeline come from. */
@@ -16,6 +17,7 @@ public sealed interface Source {
         return switch (this) {
             case Table t -> new Table(other, t.name, t.columns, t.plan);
             case Parts p -> new Parts(other, p.stage);
+            case Runs r -> new Runs(other, r.stage, r.keys);
             case Given g -> new Given(other, g.batches);
         };
     }
@@ -39,6 +41,14 @@ public sealed interface Source {
         @Override
         public String describe() {
             return "read parts of stage " + stage;
+        }
+    }
+
+    /** Ranges of the rows that the tasks of another stage have sorted. */
+    record Runs(int id, int stage, List<SortKey> keys) implements Source {
+        @Override
+        public String describe() {
+            return "read ranges of the sorted rows of stage " + stage;
         }
     }
 

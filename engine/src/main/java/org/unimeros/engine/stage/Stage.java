@@ -44,13 +44,20 @@ public record Stage(
         pipelines = List.copyOf(pipelines);
     }
 
+    private static Stream<Integer> source(Source source) {
+        return switch (source) {
+            case Source.Parts parts -> Stream.of(parts.stage());
+            case Source.Runs runs -> Stream.of(runs.stage());
+            case Source.Table table -> Stream.empty();
+            case Source.Given given -> Stream.empty();
+        };
+    }
+
     /** The stages that must be finished before this one starts. */
     public List<Integer> dependencies() {
         return pipelines.stream()
                 .flatMap(p -> Stream.of(
-                                p.source() instanceof Source.Parts parts
-                                        ? Stream.of(parts.stage())
-                                        : Stream.<Integer>empty(),
+                                source(p.source()),
                                 p.steps().stream()
                                         .filter(Step.Probe.class::isInstance)
                                         .map(s -> ((Step.Probe) s).buildStage()),

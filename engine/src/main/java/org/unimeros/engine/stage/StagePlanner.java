@@ -266,12 +266,13 @@ public final class StagePlanner {
 
     private Fragment order(Sort s, long limit) {
         Fragment input = fragment(s.input());
-        Fragment local = limit == Long.MAX_VALUE
-                ? input
-                : input.then(
-                        x -> new Step.Order(nextId++, s.keys(), s.schema(), limit),
-                        input.schema,
-                        input.estimate.limited(limit));
+        Fragment local = input.then(
+                x -> new Step.Order(nextId++, s.keys(), s.schema(), limit), input.schema, input.estimate.limited(limit));
+        if (limit == Long.MAX_VALUE) {
+            int stage = close(local, new Output.ToRuns(nextId++, s.keys()));
+            return starting(new Source.Runs(nextId++, stage, s.keys()), s.schema(), input.estimate)
+                    .then(x -> new Step.Merge(nextId++, s.keys(), s.schema()), s.schema(), input.estimate);
+        }
         Fragment gathered = shuffled(local, List.of());
         return gathered.then(
                 x -> new Step.Order(nextId++, s.keys(), s.schema(), limit), s.schema(), input.estimate.limited(limit));

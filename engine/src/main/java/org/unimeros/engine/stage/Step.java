@@ -46,6 +46,7 @@ public sealed interface Step {
                         s.condition,
                         s.why);
             case Order s -> new Order(other, s.keys, s.schema, s.limit);
+            case Merge s -> new Merge(other, s.keys, s.schema);
             case Take s -> new Take(other, s.offset, s.count);
         };
     }
@@ -176,6 +177,14 @@ public sealed interface Step {
         @Override
         public String describe() {
             return "order by " + list(keys) + (limit == Long.MAX_VALUE ? "" : ", first " + limit);
+        }
+    }
+
+    /** Merges a range of the rows that the tasks of another stage have sorted, which the source names. */
+    record Merge(int id, List<SortKey> keys, Schema schema) implements Step {
+        @Override
+        public String describe() {
+            return "merge by " + list(keys);
         }
     }
 
