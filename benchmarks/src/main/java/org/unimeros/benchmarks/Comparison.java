@@ -111,9 +111,11 @@ final class Comparison {
                 .append(" and spread of ")
                 .append(pairs)
                 .append(" pairs, in seconds; the ratio is ours by theirs.")
-                .append(" The last column is one run of each in a process of its own: seconds in a cold JVM, and the most")
+                .append(
+                        " The last column is one run of each in a process of its own: seconds in a cold JVM, and the most")
                 .append("\nmemory that the process had, the heap being up to 12 GB.\n\n")
-                .append("| entry | rows | read | slots | ours | by hand | ratio | CPU s, ours / by hand | cold, ours / by hand |\n")
+                .append(
+                        "| entry | rows | read | slots | ours | by hand | ratio | CPU s, ours / by hand | cold, ours / by hand |\n")
                 .append("|---|---|---|---|---|---|---|---|---|\n");
         lines.forEach(line -> text.append(line).append('\n'));
         Files.writeString(report, text);

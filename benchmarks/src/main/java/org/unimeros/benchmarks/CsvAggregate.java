@@ -74,9 +74,19 @@ final class CsvAggregate implements Entry {
                 int minute = random.nextInt(60);
                 int cents = random.nextInt(100);
                 line.append(i).append(",D").append(10 + random.nextInt(DEPOTS)).append(',');
-                line.append(KINDS[random.nextInt(KINDS.length)]).append(',').append(day).append("T08:");
-                line.append(minute < 10 ? "0" : "").append(minute).append(":30,").append(day).append(',');
-                line.append(random.nextInt(31_000)).append(',').append(random.nextInt(300)).append('.');
+                line.append(KINDS[random.nextInt(KINDS.length)])
+                        .append(',')
+                        .append(day)
+                        .append("T08:");
+                line.append(minute < 10 ? "0" : "")
+                        .append(minute)
+                        .append(":30,")
+                        .append(day)
+                        .append(',');
+                line.append(random.nextInt(31_000))
+                        .append(',')
+                        .append(random.nextInt(300))
+                        .append('.');
                 line.append(cents < 10 ? "0" : "").append(cents).append(",0.").append(random.nextInt(1000));
                 out.write(line.append('\n').toString().getBytes(US_ASCII));
                 line.setLength(0);

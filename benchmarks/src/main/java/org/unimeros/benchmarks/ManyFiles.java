@@ -63,7 +63,9 @@ final class ManyFiles implements Entry {
             for (int i = 0; i < 3; i++) {
                 lines.append("{\"scan_id\": ").append(f * 3 + i).append(", \"depot\": \"D");
                 lines.append(10 + random.nextInt(DEPOTS)).append("\", \"at\": \"2031-03-04T08:15:30\", \"kind\": ");
-                lines.append("\"load\", \"weight_g\": ").append(random.nextInt(31_000)).append("}\n");
+                lines.append("\"load\", \"weight_g\": ")
+                        .append(random.nextInt(31_000))
+                        .append("}\n");
             }
             Files.writeString(part.resolve(String.format("scans-%05d.json", f)), lines);
         }

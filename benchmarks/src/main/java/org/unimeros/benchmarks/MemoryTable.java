@@ -115,8 +115,7 @@ final class MemoryTable implements TableSource {
         TextColumn entries = (TextColumn) dictionary.build().column(0);
         return new OfType(
                 DataType.TEXT,
-                (from, end) ->
-                        TextColumn.encoded(Arrays.copyOfRange(numbers, from, end), entries, texts.size(), null));
+                (from, end) -> TextColumn.encoded(Arrays.copyOfRange(numbers, from, end), entries, texts.size(), null));
     }
 
     @Override

@@ -3,7 +3,6 @@ package org.unimeros.benchmarks;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.List;
 import java.util.Locale;
 
 /** One run of an entry in a process of its own: how long it takes in a cold JVM, and how much memory it needs. */

@@ -82,8 +82,7 @@ final class SelfJoin implements Entry {
                 + " from scans a join scans b on a.container_id = b.container_id group by a.kind, b.kind"
                 + " order by a.kind, b.kind";
         List<Long> answer = new ArrayList<>();
-        for (Batch batch :
-                MemoryTable.query(sql, Map.of("scans", scans), slots, MEMORY, folder.resolve("scratch"))) {
+        for (Batch batch : MemoryTable.query(sql, Map.of("scans", scans), slots, MEMORY, folder.resolve("scratch"))) {
             for (int i = 0; i < batch.rowCount(); i++) {
                 answer.add(((LongColumn) batch.column(2)).values()[i]);
                 answer.add(((LongColumn) batch.column(3)).values()[i]);

@@ -90,12 +90,7 @@ final class Shuffle implements Entry {
         Estimate size = new Estimate(rows, 16L * rows);
         Output divided = new Output.ToParts(1, List.of(PlanBuilder.column(table.schema(), 0)), PARTS, false);
         Stage write = new Stage(
-                1,
-                List.of(new Stage.Pipeline(scan, List.of())),
-                divided,
-                table.schema(),
-                size,
-                OptionalLong.empty());
+                1, List.of(new Stage.Pipeline(scan, List.of())), divided, table.schema(), size, OptionalLong.empty());
         Aggregate mix = Aggregates.of(Aggregates.Call.of("max", List.of(PlanBuilder.column(table.schema(), 0))));
         Aggregate grams = Aggregates.of(Aggregates.Call.of("max", List.of(PlanBuilder.column(table.schema(), 1))));
         Step sums = new Step.PartialGroup(

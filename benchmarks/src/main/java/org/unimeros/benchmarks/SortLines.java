@@ -98,9 +98,8 @@ final class SortLines implements Entry {
                     .write(sorted.toString(), as -> as.replacing().format("text"));
         }
         try (var parts = Files.list(sorted)) {
-            return checked(parts.filter(p -> p.toString().endsWith(".txt"))
-                    .sorted()
-                    .toList());
+            return checked(
+                    parts.filter(p -> p.toString().endsWith(".txt")).sorted().toList());
         }
     }
 

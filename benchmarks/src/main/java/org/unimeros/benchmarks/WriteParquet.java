@@ -32,6 +32,7 @@ final class WriteParquet implements Entry {
     private static final int DAYS = 30;
     /** Each writes a file a day. */
     private static final int TASKS = 8;
+
     private static final int FIRST_DAY = (int) LocalDate.of(2031, 3, 1).toEpochDay();
     private static final List<String> NAMES =
             List.of("scan_id", "depot", "kind", "at", "weight_g", "fee", "share", "day");
@@ -88,8 +89,7 @@ final class WriteParquet implements Entry {
             fees[i] = random.nextInt(30_000);
             shares[i] = random.nextInt(1000) / 1000.0;
         }
-        List<String> depotNames =
-                IntStream.range(10, 50).mapToObj(d -> "D" + d).toList();
+        List<String> depotNames = IntStream.range(10, 50).mapToObj(d -> "D" + d).toList();
         columns = List.of(
                 MemoryTable.longs(ids),
                 MemoryTable.texts(depots, depotNames),
@@ -179,7 +179,8 @@ final class WriteParquet implements Entry {
     private static Object readBack(Path to) {
         Settings settings = Settings.defaults().with("runs.folder", "");
         try (Engine engine = Engine.local(settings)) {
-            return engine.sql("select count(*) as n, sum(weight_g) as grams, sum(day - date '2031-01-01') as days from '"
+            return engine
+                    .sql("select count(*) as n, sum(weight_g) as grams, sum(day - date '2031-01-01') as days from '"
                             + to + "'")
                     .fetch()
                     .rows()

@@ -53,8 +53,7 @@ final class KeyTable {
 
     KeyTable(List<DataType> types) {
         keys = types.stream().map(ColumnBuilder::of).toArray(ColumnBuilder[]::new);
-        DataType.Physical form =
-                types.size() == 1 ? types.get(0).physical() : DataType.Physical.STRUCT;
+        DataType.Physical form = types.size() == 1 ? types.get(0).physical() : DataType.Physical.STRUCT;
         isInt = form == DataType.Physical.INTS;
         whole = isInt || form == DataType.Physical.LONGS ? new WholeKeys() : null;
         if (whole == null) {

@@ -12,8 +12,7 @@ final class MergeRuns extends Operator.Inner {
 
     private final RowSorter sorter;
 
-    MergeRuns(
-            Evaluator evaluator, Step.Merge step, List<SortedRuns.Piece> pieces, StepSpace space, Operator next) {
+    MergeRuns(Evaluator evaluator, Step.Merge step, List<SortedRuns.Piece> pieces, StepSpace space, Operator next) {
         super(next);
         this.sorter = new RowSorter(
                 evaluator, step.schema().fields().stream().map(Field::type).toList(), step.keys(), space);

@@ -107,8 +107,7 @@ final class Outputs {
 
         @Override
         TaskResult result() {
-            return new TaskResult(
-                    rows, List.of(part()), store, null, starts == null ? null : starts.build(), null);
+            return new TaskResult(rows, List.of(part()), store, null, starts == null ? null : starts.build(), null);
         }
 
         @Override

@@ -106,9 +106,7 @@ final class SumOfLongs extends Sum {
     @Override
     Column[] partial(int groups) {
         long[] empty = empty(groups);
-        return new Column[] {
-            new LongColumn(Arrays.copyOf(lows, groups), empty), new LongColumn(highs(groups), empty)
-        };
+        return new Column[] {new LongColumn(Arrays.copyOf(lows, groups), empty), new LongColumn(highs(groups), empty)};
     }
 
     @Override

@@ -139,8 +139,7 @@ public final class TaskChain {
             case Output.ToParts parts ->
                 new Outputs.Divide(
                         evaluator, parts.keys(), parts.parts(), types(stage), store, perStep / 2, parts.forJoin());
-            case Output.ToRuns sorted ->
-                new Outputs.Keep(types(stage), store, new RunStarts(evaluator, sorted.keys()));
+            case Output.ToRuns sorted -> new Outputs.Keep(types(stage), store, new RunStarts(evaluator, sorted.keys()));
             case Output.ToCopies copies -> new Outputs.Keep(types(stage), store);
             case Output.ToResult result -> new Outputs.Keep(types(stage), store);
             case Output.ToSink sink -> new Outputs.Write(writer);

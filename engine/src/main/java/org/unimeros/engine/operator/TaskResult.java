@@ -15,7 +15,8 @@ import org.unimeros.engine.spill.OutputStore;
  * @param runStarts the keys of the first row of each chunk, where the rows were sorted for a merge, else null
  * @param written what was written outside, else null
  */
-public record TaskResult(long rows, List<Part> parts, OutputStore store, KeySketch sketch, Batch runStarts, TaskOutput written) {
+public record TaskResult(
+        long rows, List<Part> parts, OutputStore store, KeySketch sketch, Batch runStarts, TaskOutput written) {
 
     public TaskResult {
         parts = List.copyOf(parts);

@@ -15,8 +15,8 @@ import org.unimeros.engine.operator.BuildSide;
 import org.unimeros.engine.operator.JoinTable;
 import org.unimeros.engine.operator.KeySketch;
 import org.unimeros.engine.operator.PairGuard;
-import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.SortedRuns;
+import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskChain;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.schedule.AttemptId;
@@ -96,8 +96,7 @@ final class TaskRunner {
                 case Source.Runs sorted -> {
                     SortedRuns runs = new SortedRuns(exchange.results(sorted.stage()), sorted.keys());
                     runs.ranges(settings.targetPartBytes())
-                            .forEach(range ->
-                                    tasks.add(new Input(pipeline, null, null, new SortedRange(runs, range))));
+                            .forEach(range -> tasks.add(new Input(pipeline, null, null, new SortedRange(runs, range))));
                 }
                 case Source.Parts parts ->
                     ranges(stage.pipelines().get(p), parts)

@@ -267,7 +267,9 @@ public final class StagePlanner {
     private Fragment order(Sort s, long limit) {
         Fragment input = fragment(s.input());
         Fragment local = input.then(
-                x -> new Step.Order(nextId++, s.keys(), s.schema(), limit), input.schema, input.estimate.limited(limit));
+                x -> new Step.Order(nextId++, s.keys(), s.schema(), limit),
+                input.schema,
+                input.estimate.limited(limit));
         if (limit == Long.MAX_VALUE) {
             int stage = close(local, new Output.ToRuns(nextId++, s.keys()));
             return starting(new Source.Runs(nextId++, stage, s.keys()), s.schema(), input.estimate)

@@ -43,8 +43,11 @@ class KeyCodesTest {
         int least = random.nextInt(100) - 50;
         return switch (random.nextInt(4)) {
             case 0 -> new IntColumn(random.ints(rows, least, least + span).toArray(), nulls);
-            case 1 -> new LongColumn(
-                    random.longs(rows, Long.MAX_VALUE - span, Long.MAX_VALUE).toArray(), nulls);
+            case 1 ->
+                new LongColumn(
+                        random.longs(rows, Long.MAX_VALUE - span, Long.MAX_VALUE)
+                                .toArray(),
+                        nulls);
             case 2 -> TextColumn.encoded(random.ints(rows, 0, 4).toArray(), KINDS, 4, nulls);
             default -> new BooleanColumn(random.longs(Bits.words(rows)).toArray(), nulls);
         };

@@ -2,8 +2,8 @@ package org.unimeros.storage.format.parquet;
 
 import dev.hardwood.metadata.ColumnChunk;
 import dev.hardwood.metadata.RowGroup;
-import dev.hardwood.schema.SchemaNode.PrimitiveNode;
 import dev.hardwood.schema.SchemaNode;
+import dev.hardwood.schema.SchemaNode.PrimitiveNode;
 import java.io.IOException;
 import java.nio.channels.FileChannel;
 import java.nio.file.StandardOpenOption;
@@ -106,7 +106,10 @@ final class FlatPieceReader implements BatchReader {
         for (int c = 0; c < open.length; c++) {
             if (fields[c] != null) {
                 PrimitiveNode node = (PrimitiveNode) fields[c];
-                open[c] = column(group.columns().get(node.columnIndex()), node, columns.get(c).type());
+                open[c] = column(
+                        group.columns().get(node.columnIndex()),
+                        node,
+                        columns.get(c).type());
             }
         }
     }

@@ -163,8 +163,8 @@ abstract class FlatWriter {
         if (entriesInPages > 0) {
             body.clear();
             putEntries(entriesInPages);
-            chunk.writeDictionaryPage(new DictionaryPage(
-                    BytesInput.from(body.bytes(), 0, body.size()), entriesInPages, Encoding.PLAIN));
+            chunk.writeDictionaryPage(
+                    new DictionaryPage(BytesInput.from(body.bytes(), 0, body.size()), entriesInPages, Encoding.PLAIN));
         }
         return chunk;
     }

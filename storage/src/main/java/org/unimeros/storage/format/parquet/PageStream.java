@@ -137,21 +137,19 @@ final class PageStream {
             System.arraycopy(window, start, unpacked, to, size);
             return;
         }
-        long got =
-                switch (meta.codec()) {
-                    case SNAPPY -> {
-                        require(Snappy.uncompressedLength(window, start, length) == size, "a page has another size");
-                        yield Snappy.uncompress(window, start, length, unpacked, to);
-                    }
-                    case ZSTD -> Zstd.decompressByteArray(unpacked, to, size, window, start, length);
-                    case GZIP -> {
-                        try (GZIPInputStream in =
-                                new GZIPInputStream(new ByteArrayInputStream(window, start, length))) {
-                            yield in.readNBytes(unpacked, to, size);
-                        }
-                    }
-                    default -> throw new IllegalStateException("pages compressed with " + meta.codec());
-                };
+        long got = switch (meta.codec()) {
+            case SNAPPY -> {
+                require(Snappy.uncompressedLength(window, start, length) == size, "a page has another size");
+                yield Snappy.uncompress(window, start, length, unpacked, to);
+            }
+            case ZSTD -> Zstd.decompressByteArray(unpacked, to, size, window, start, length);
+            case GZIP -> {
+                try (GZIPInputStream in = new GZIPInputStream(new ByteArrayInputStream(window, start, length))) {
+                    yield in.readNBytes(unpacked, to, size);
+                }
+            }
+            default -> throw new IllegalStateException("pages compressed with " + meta.codec());
+        };
         require(got == size, "a page cannot be unpacked");
     }
 

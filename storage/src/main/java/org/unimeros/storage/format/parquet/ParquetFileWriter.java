@@ -8,13 +8,7 @@ import java.io.OutputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.Arrays;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
-import org.apache.parquet.column.ColumnDescriptor;
-import org.apache.parquet.column.ColumnWriteStore;
-import org.apache.parquet.column.ParquetProperties;
 import org.apache.parquet.format.ColumnChunk;
 import org.apache.parquet.format.ColumnOrder;
 import org.apache.parquet.format.FileMetaData;
@@ -23,7 +17,6 @@ import org.apache.parquet.format.TypeDefinedOrder;
 import org.apache.parquet.format.Util;
 import org.apache.parquet.schema.MessageType;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Io;
@@ -78,9 +71,7 @@ final class ParquetFileWriter implements FileWriter {
     }
 
     private void beginRowGroup() {
-        group = byLibrary
-                ? new LibraryGroup(schema, type, compressor)
-                : new FlatGroup(schema, type, compressor);
+        group = byLibrary ? new LibraryGroup(schema, type, compressor) : new FlatGroup(schema, type, compressor);
         rowsInGroup = 0;
     }
 

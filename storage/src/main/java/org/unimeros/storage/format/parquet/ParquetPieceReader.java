@@ -78,8 +78,7 @@ final class ParquetPieceReader implements BatchReader {
     }
 
     /** Finds columns in a file; null where it has none. */
-    static SchemaNode[] match(
-            Piece piece, List<ColumnSpec> columns, ParquetFormat.Footer footer, ReadContext context) {
+    static SchemaNode[] match(Piece piece, List<ColumnSpec> columns, ParquetFormat.Footer footer, ReadContext context) {
         SchemaNode[] fields = new SchemaNode[columns.size()];
         for (int c = 0; c < columns.size(); c++) {
             ColumnSpec wanted = columns.get(c);

@@ -172,8 +172,8 @@ class FlatFileTest {
     void textInASmallDictionaryStaysInItsCodes() throws IOException {
         Schema schema = Schema.of(Field.of("kind", DataType.TEXT), Field.of("note", DataType.TEXT));
         Random random = new Random(3);
-        List<Shape> shapes = List.of(
-                new Shape(DataType.TEXT, 5, 0, 10, false), new Shape(DataType.TEXT, 1 << 30, 0, 0, false));
+        List<Shape> shapes =
+                List.of(new Shape(DataType.TEXT, 5, 0, 10, false), new Shape(DataType.TEXT, 1 << 30, 0, 0, false));
         DataFile file = write("codes", schema, batches(random, schema, shapes, 50_000), "zstd", false, 100);
         List<ColumnSpec> columns = List.of(ColumnSpec.of("kind", DataType.TEXT), ColumnSpec.of("note", DataType.TEXT));
         Piece piece = new Piece(file, 0, file.bytes());
