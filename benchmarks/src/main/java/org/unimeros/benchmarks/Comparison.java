@@ -8,14 +8,18 @@ import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 
 /** Entries measured in pairs, ours and the program written by hand in turn, and the report of it. */
 final class Comparison {
 
     private final OperatingSystemMXBean system = (OperatingSystemMXBean) ManagementFactory.getOperatingSystemMXBean();
     private final List<String> lines = new ArrayList<>();
+    private final List<String> notes = new ArrayList<>();
+    private final List<Chart.Bars> bars = new ArrayList<>();
     private final int pairs;
 
     Comparison(int pairs) {
@@ -36,7 +40,8 @@ final class Comparison {
     }
 
     /** Pairs with one slot and pairs with two, after one of each that does not count. */
-    void measure(Entry entry) throws Exception {
+    void measure(Entry entry, double goal) throws Exception {
+        Map<Integer, Double> all = new LinkedHashMap<>();
         System.out.printf("%s: %s%n", entry.name(), entry.work());
         for (int slots = 1; slots <= 2; slots++) {
             int n = slots;
@@ -54,9 +59,10 @@ final class Comparison {
             for (int i = 0; i < pairs; i++) {
                 ratios[i] = ours.seconds[i] / theirs.seconds[i];
             }
+            all.put(n, median(ratios));
             String line = String.format(
                     Locale.ROOT,
-                    "| %s | %,d | %,d MB | %d | %s | %s | %s | %.1f / %.1f | %s |",
+                    "| %s | %,d | %,d MB | %d | %s | %s | %s | %.1f | %.1f / %.1f | %s |",
                     entry.name(),
                     entry.rows(),
                     entry.bytes() >> 20,
@@ -64,12 +70,20 @@ final class Comparison {
                     spread(ours.seconds),
                     spread(theirs.seconds),
                     spread(ratios),
+                    goal,
                     median(ours.cpu),
                     median(theirs.cpu),
                     peaks);
             System.out.println(line);
             lines.add(line);
         }
+        bars.add(new Chart.Bars(entry.name(), all, goal));
+    }
+
+    /** Adds a line that stands by itself. */
+    void add(String line) {
+        System.out.println(line);
+        notes.add(line);
     }
 
     private Object timed(Side side, Taken taken, int pair) throws Exception {
@@ -115,9 +129,16 @@ final class Comparison {
                         " The last column is one run of each in a process of its own: seconds in a cold JVM, and the most")
                 .append("\nmemory that the process had, the heap being up to 12 GB.\n\n")
                 .append(
-                        "| entry | rows | read | slots | ours | by hand | ratio | CPU s, ours / by hand | cold, ours / by hand |\n")
-                .append("|---|---|---|---|---|---|---|---|---|\n");
+                        "| entry | rows | read | slots | ours | by hand | ratio | goal | CPU s, ours / by hand | cold, ours / by hand |\n")
+                .append("|---|---|---|---|---|---|---|---|---|---|\n");
         lines.forEach(line -> text.append(line).append('\n'));
+        notes.forEach(note -> text.append('\n').append(note).append('\n'));
+        if (!bars.isEmpty()) {
+            Path picture = report.resolveSibling("screenshots").resolve("performance.png");
+            Files.createDirectories(picture.toAbsolutePath().getParent());
+            Chart.write(bars, picture);
+            text.append("\n![the ratios](screenshots/performance.png)\n");
+        }
         Files.writeString(report, text);
         System.out.println("written to " + report);
     }

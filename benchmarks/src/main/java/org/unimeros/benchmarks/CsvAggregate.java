@@ -24,7 +24,7 @@ import org.unimeros.Settings;
  * maps the file, reads only the fields that are asked for, and keeps its figures in arrays by the digits of the depot and
  * the first letter of the kind.
  */
-final class CsvAggregate implements Entry {
+final class CsvAggregate extends Entry {
 
     private static final String[] KINDS = {"load", "unload", "sort", "hand over", "return"};
     private static final int DEPOTS = 40;
@@ -35,32 +35,17 @@ final class CsvAggregate implements Entry {
     private final long rows;
 
     CsvAggregate(Path folder, long rows) {
+        super(
+                "csv-aggregate",
+                String.format("%,d rows of CSV, eight aggregates by depot and kind since a day", rows),
+                rows,
+                folder.resolve("scans-" + rows + ".csv"));
         this.file = folder.resolve("scans-" + rows + ".csv");
         this.rows = rows;
     }
 
     @Override
-    public String name() {
-        return "csv-aggregate";
-    }
-
-    @Override
-    public String work() {
-        return String.format("%,d rows of CSV, eight aggregates by depot and kind since a day", rows);
-    }
-
-    @Override
-    public long rows() {
-        return rows;
-    }
-
-    @Override
-    public long bytes() throws Exception {
-        return Files.size(file);
-    }
-
-    @Override
-    public void prepare() throws Exception {
+    void prepare() throws Exception {
         if (Files.exists(file)) {
             return;
         }
@@ -96,7 +81,7 @@ final class CsvAggregate implements Entry {
     }
 
     @Override
-    public Object ours(int slots) {
+    Object ours(int slots) {
         Settings settings =
                 Settings.defaults().with("slots", String.valueOf(slots)).with("runs.folder", "");
         Map<String, List<Long>> result = new TreeMap<>();
@@ -187,7 +172,7 @@ final class CsvAggregate implements Entry {
     }
 
     @Override
-    public Object handWritten(int threads) throws Exception {
+    Object handWritten(int threads) throws Exception {
         try (FileChannel channel = FileChannel.open(file, StandardOpenOption.READ)) {
             ByteBuffer text = channel.map(FileChannel.MapMode.READ_ONLY, 0, channel.size());
             int header = lineEnd(text, 0) + 1;

@@ -1,24 +1,56 @@
 package org.unimeros.benchmarks;
 
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+
 /** A piece of work that the engine and a program written for it alone do in turn. */
-interface Entry {
+abstract class Entry {
 
-    String name();
+    private final String name;
+    private final String work;
+    private final long rows;
+    private final Path input;
 
-    /** What is done, in a few words. */
-    String work();
+    /**
+     * @param work what is done, in a few words
+     * @param input the file that is read, null when everything is in memory
+     */
+    Entry(String name, String work, long rows, Path input) {
+        this.name = name;
+        this.work = work;
+        this.rows = rows;
+        this.input = input;
+    }
 
-    long rows();
+    final String name() {
+        return name;
+    }
+
+    final String work() {
+        return work;
+    }
+
+    final long rows() {
+        return rows;
+    }
 
     /** Bytes that are read; 0 when everything is in memory. */
-    long bytes() throws Exception;
+    final long bytes() throws IOException {
+        return input == null ? 0 : Files.size(input);
+    }
 
     /** Makes the input, from a seed, unless it is there. */
-    void prepare() throws Exception;
+    abstract void prepare() throws Exception;
 
     /** The answer of the engine, to be compared by {@code equals}. */
-    Object ours(int slots) throws Exception;
+    abstract Object ours(int slots) throws Exception;
 
     /** The same answer, by primitive arrays and nothing else. */
-    Object handWritten(int threads) throws Exception;
+    abstract Object handWritten(int threads) throws Exception;
+
+    @Override
+    public final String toString() {
+        return name;
+    }
 }

@@ -12,7 +12,7 @@ import org.unimeros.engine.data.LongColumn;
  * so that each table fits the cache, and then fills open-addressing tables of longs, one division after the other; with
  * few keys a table per thread, merged in the end.
  */
-final class GroupMany implements Entry {
+final class GroupMany extends Entry {
 
     private static final int DIVISION_BITS = 6;
     private static final int FEW_KEYS = 10_000;
@@ -25,33 +25,18 @@ final class GroupMany implements Entry {
     private long[] weights;
 
     GroupMany(Path folder, int rows, int keys) {
+        super(
+                keys < FEW_KEYS ? "group-few" : "group-many",
+                String.format("%,d rows in memory, count and sum by %,d keys", rows, keys),
+                rows,
+                null);
         this.folder = folder;
         this.rows = rows;
         this.keys = keys;
     }
 
     @Override
-    public String name() {
-        return keys < FEW_KEYS ? "group-few" : "group-many";
-    }
-
-    @Override
-    public String work() {
-        return String.format("%,d rows in memory, count and sum by %,d keys", rows, keys);
-    }
-
-    @Override
-    public long rows() {
-        return rows;
-    }
-
-    @Override
-    public long bytes() {
-        return 0;
-    }
-
-    @Override
-    public void prepare() {
+    void prepare() {
         SplittableRandom random = new SplittableRandom(11);
         shippers = new long[rows];
         weights = new long[rows];
@@ -65,7 +50,7 @@ final class GroupMany implements Entry {
     private record Answer(long groups, long count, long mixed) {}
 
     @Override
-    public Object ours(int slots) {
+    Object ours(int slots) {
         MemoryTable table = new MemoryTable("parcels", List.of("shipper_id", "weight_g"), shippers, weights);
         String sql = "select shipper_id, count(*) as n, sum(weight_g) as grams from parcels group by shipper_id";
         long groups = 0;
@@ -122,7 +107,7 @@ final class GroupMany implements Entry {
     }
 
     @Override
-    public Object handWritten(int threads) throws Exception {
+    Object handWritten(int threads) throws Exception {
         List<long[]> answers = keys < FEW_KEYS ? few(threads) : many(threads);
         long[] all = new long[3];
         for (long[] answer : answers) {

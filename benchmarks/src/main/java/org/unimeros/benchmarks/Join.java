@@ -13,7 +13,7 @@ import org.unimeros.engine.data.LongColumn;
  * side, the large one sums over all matches. The hand-written program divides both sides by the high bits of a hash of
  * the key and fills and probes one open-addressing table after the other, each of which fits the cache.
  */
-final class Join implements Entry {
+final class Join extends Entry {
 
     private static final int CATEGORIES = 100;
     private static final int DIVISION_BITS = 7;
@@ -28,6 +28,11 @@ final class Join implements Entry {
     private long[] categories;
 
     Join(Path folder, int left, int right) {
+        super(
+                right < left ? "join-small" : "join-large",
+                String.format("%,d rows in memory joined with %,d unique keys, sum by category", left, right),
+                (long) left + right,
+                null);
         this.folder = folder;
         this.left = left;
         this.right = right;
@@ -37,33 +42,13 @@ final class Join implements Entry {
         return right < left;
     }
 
-    @Override
-    public String name() {
-        return isSmall() ? "join-small" : "join-large";
-    }
-
-    @Override
-    public String work() {
-        return String.format("%,d rows in memory joined with %,d unique keys, sum by category", left, right);
-    }
-
-    @Override
-    public long rows() {
-        return (long) left + right;
-    }
-
-    @Override
-    public long bytes() {
-        return 0;
-    }
-
     /** Keys below a power of two come once each, in no order, when they are multiplied by an odd number. */
     private static long key(long number) {
         return number * 0x2545F4914F6CDD1DL;
     }
 
     @Override
-    public void prepare() {
+    void prepare() {
         SplittableRandom random = new SplittableRandom(13);
         leftKeys = new long[left];
         weights = new long[left];
@@ -91,7 +76,7 @@ final class Join implements Entry {
     }
 
     @Override
-    public Object ours(int slots) {
+    Object ours(int slots) {
         MemoryTable parcels = new MemoryTable("parcels", List.of("shipper_id", "weight_g"), leftKeys, weights);
         MemoryTable shippers = new MemoryTable("shippers", List.of("shipper_id", "category"), rightKeys, categories);
         String sql = "select s.category, sum(p.weight_g) as grams from parcels p join shippers s"
@@ -108,7 +93,7 @@ final class Join implements Entry {
     }
 
     @Override
-    public Object handWritten(int threads) throws Exception {
+    Object handWritten(int threads) throws Exception {
         Divided builds = Divided.of(rightKeys, categories, DIVISION_BITS, threads);
         Divided probes = Divided.of(leftKeys, weights, DIVISION_BITS, threads);
         List<long[]> parts = Threads.each(threads, t -> {

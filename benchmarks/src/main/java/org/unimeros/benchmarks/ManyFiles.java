@@ -16,7 +16,7 @@ import org.unimeros.Settings;
  * Ten thousand files of three scans each as JSON Lines, weighed by depot. The hand-written program lists the folder and reads
  * one file after the other with the same JSON library.
  */
-final class ManyFiles implements Entry {
+final class ManyFiles extends Entry {
 
     private static final int DEPOTS = 40;
 
@@ -25,33 +25,18 @@ final class ManyFiles implements Entry {
     private final int files;
 
     ManyFiles(Path home, int files) {
+        super(
+                "many-small-files",
+                String.format("%,d JSON files of three scans each, sum by depot", files),
+                3L * files,
+                null);
         this.home = home;
         this.folder = home.resolve("small-files-" + files);
         this.files = files;
     }
 
     @Override
-    public String name() {
-        return "many-small-files";
-    }
-
-    @Override
-    public String work() {
-        return String.format("%,d JSON files of three scans each, sum by depot", files);
-    }
-
-    @Override
-    public long rows() {
-        return 3L * files;
-    }
-
-    @Override
-    public long bytes() {
-        return 300L * files;
-    }
-
-    @Override
-    public void prepare() throws Exception {
+    void prepare() throws Exception {
         if (Files.exists(folder)) {
             return;
         }
@@ -73,7 +58,7 @@ final class ManyFiles implements Entry {
     }
 
     @Override
-    public Object ours(int slots) {
+    Object ours(int slots) {
         Settings settings =
                 Settings.defaults().with("slots", String.valueOf(slots)).with("runs.folder", "");
         Map<String, Long> result = new TreeMap<>();
@@ -87,7 +72,7 @@ final class ManyFiles implements Entry {
     }
 
     @Override
-    public Object handWritten(int threads) throws Exception {
+    Object handWritten(int threads) throws Exception {
         List<Path> all;
         try (var listed = Files.list(folder)) {
             all = listed.sorted().toList();

@@ -37,7 +37,7 @@ import org.unimeros.storage.format.FormatOptions;
  * uses the same library to read, one thread per slot with row groups shared out, and primitive tables made for these two
  * keys.
  */
-final class ParquetAggregate implements Entry {
+final class ParquetAggregate extends Entry {
 
     private static final int DEPOTS = 40;
     private static final int DAYS = 30;
@@ -53,27 +53,17 @@ final class ParquetAggregate implements Entry {
     private final long rows;
 
     ParquetAggregate(Path folder, long rows) {
+        super(
+                "parquet-aggregate",
+                String.format("%,d rows of Parquet, filtered, count and sum by depot and day", rows),
+                rows,
+                folder.resolve("scans-" + rows + ".parquet"));
         this.file = folder.resolve("scans-" + rows + ".parquet");
         this.rows = rows;
     }
 
     @Override
-    public String name() {
-        return "parquet-aggregate";
-    }
-
-    @Override
-    public String work() {
-        return String.format("%,d rows of Parquet, filtered, count and sum by depot and day", rows);
-    }
-
-    @Override
-    public long rows() {
-        return rows;
-    }
-
-    @Override
-    public void prepare() throws IOException {
+    void prepare() throws IOException {
         if (Files.exists(file)) {
             return;
         }
@@ -100,14 +90,9 @@ final class ParquetAggregate implements Entry {
         Files.move(part, file);
     }
 
-    @Override
-    public long bytes() throws IOException {
-        return Files.size(file);
-    }
-
     /** Count and sum of weights by depot and day. */
     @Override
-    public Map<String, String> ours(int slots) {
+    Map<String, String> ours(int slots) {
         Settings settings = Settings.defaults()
                 .with("slots", String.valueOf(slots))
                 .with("runs.folder", "")
@@ -126,7 +111,7 @@ final class ParquetAggregate implements Entry {
 
     /** The same by a program for this alone. Depots are "D10" to "D49", so two digits are a perfect hash. */
     @Override
-    public Map<String, String> handWritten(int threads) throws Exception {
+    Map<String, String> handWritten(int threads) throws Exception {
         List<long[]> ranges = ranges();
         long[][] counts = new long[threads][100 * DAYS];
         long[][] sums = new long[threads][100 * DAYS];

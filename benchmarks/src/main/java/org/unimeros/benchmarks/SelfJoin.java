@@ -14,7 +14,7 @@ import org.unimeros.engine.data.LongColumn;
  * in weight summed by the kinds of both, which cannot be had without making the pairs. The hand-written program sorts rows
  * into containers by counting and goes through the pairs of each in two plain loops.
  */
-final class SelfJoin implements Entry {
+final class SelfJoin extends Entry {
 
     private static final int CONTAINERS = 5000;
     private static final int HOT = 10;
@@ -26,56 +26,34 @@ final class SelfJoin implements Entry {
     private long[] containers;
     private long[] kinds;
     private long[] weights;
-    private long pairs;
 
     SelfJoin(Path folder, int rows) {
+        super(
+                "skewed-self-join",
+                String.format("%,d skewed rows in memory joined with themselves, pairs aggregated", rows),
+                rows,
+                null);
         this.folder = folder;
         this.rows = rows;
     }
 
-    @Override
-    public String name() {
-        return "skewed-self-join";
-    }
-
-    @Override
-    public String work() {
-        return String.format("%,d skewed rows in memory joined with themselves, %,d pairs aggregated", rows, pairs);
-    }
-
-    @Override
-    public long rows() {
-        return rows;
-    }
-
-    @Override
-    public long bytes() {
-        return 0;
-    }
-
     /** Two sevenths of the rows belong to ten containers. */
     @Override
-    public void prepare() {
+    void prepare() {
         SplittableRandom random = new SplittableRandom(17);
         containers = new long[rows];
         kinds = new long[rows];
         weights = new long[rows];
-        long[] sizes = new long[CONTAINERS];
         for (int i = 0; i < rows; i++) {
             int container = random.nextInt(7) < 2 ? random.nextInt(HOT) : random.nextInt(CONTAINERS);
             containers[i] = container * 7919L;
             kinds[i] = random.nextInt(KINDS);
             weights[i] = random.nextInt(31_000);
-            sizes[container]++;
-        }
-        pairs = 0;
-        for (long size : sizes) {
-            pairs += size * size;
         }
     }
 
     @Override
-    public Object ours(int slots) {
+    Object ours(int slots) {
         MemoryTable scans =
                 new MemoryTable("scans", List.of("container_id", "kind", "weight_g"), containers, kinds, weights);
         String sql = "select a.kind, b.kind as other, count(*) as pairs, sum(abs(a.weight_g - b.weight_g)) as apart"
@@ -92,7 +70,7 @@ final class SelfJoin implements Entry {
     }
 
     @Override
-    public Object handWritten(int threads) throws Exception {
+    Object handWritten(int threads) throws Exception {
         int[] starts = new int[CONTAINERS + 1];
         for (long container : containers) {
             starts[(int) (container / 7919) + 1]++;

@@ -30,7 +30,7 @@ import org.unimeros.engine.stage.Step;
  * program keeps a buffer per part and thread, compresses full ones with the same library at its lowest level, appends them
  * to a file per thread, and reads them back.
  */
-final class Shuffle implements Entry {
+final class Shuffle extends Entry {
 
     private static final int PARTS = 64;
     private static final int BUFFER_ROWS = 8192;
@@ -42,32 +42,13 @@ final class Shuffle implements Entry {
     private long[] weights;
 
     Shuffle(Path folder, int rows) {
+        super("shuffle", String.format("%,d rows into %d parts, to files and back", rows, PARTS), rows, null);
         this.folder = folder;
         this.rows = rows;
     }
 
     @Override
-    public String name() {
-        return "shuffle";
-    }
-
-    @Override
-    public String work() {
-        return String.format("%,d rows into %d parts, to files and back", rows, PARTS);
-    }
-
-    @Override
-    public long rows() {
-        return rows;
-    }
-
-    @Override
-    public long bytes() {
-        return 0;
-    }
-
-    @Override
-    public void prepare() throws IOException {
+    void prepare() throws IOException {
         Files.createDirectories(folder);
         SplittableRandom random = new SplittableRandom(31);
         keys = new long[rows];
@@ -80,7 +61,7 @@ final class Shuffle implements Entry {
 
     /** Two stages: rows are divided, then each part is summed by a task. */
     @Override
-    public Object ours(int slots) {
+    Object ours(int slots) {
         MemoryTable table = new MemoryTable("scans", List.of("parcel_id", "weight_g"), keys, weights);
         var scan = new Source.Table(
                 0,
@@ -164,7 +145,7 @@ final class Shuffle implements Entry {
     }
 
     @Override
-    public Object handWritten(int threads) throws Exception {
+    Object handWritten(int threads) throws Exception {
         List<Writer> writers = Threads.each(threads, t -> {
             Writer writer = new Writer(folder.resolve("shuffled-" + t));
             for (int i = Threads.from(rows, t, threads); i < Threads.from(rows, t + 1, threads); i++) {

@@ -24,7 +24,7 @@ import org.unimeros.Settings;
  * hand-written program reads runs of 64 MB a thread, sorts the first eight bytes of the keys together with the numbers of
  * the records, writes the runs, and merges them.
  */
-final class SortLines implements Entry {
+final class SortLines extends Entry {
 
     private static final int RECORD = 100;
     private static final int KEY = 10;
@@ -35,29 +35,14 @@ final class SortLines implements Entry {
     private final long rows;
 
     SortLines(Path folder, long rows) {
+        super(
+                "sort",
+                String.format("%,d lines of 100 bytes sorted within 512 MB, and written", rows),
+                rows,
+                folder.resolve("records-" + rows + ".txt"));
         this.folder = folder;
         this.file = folder.resolve("records-" + rows + ".txt");
         this.rows = rows;
-    }
-
-    @Override
-    public String name() {
-        return "sort";
-    }
-
-    @Override
-    public String work() {
-        return String.format("%,d lines of 100 bytes sorted within 512 MB, and written", rows);
-    }
-
-    @Override
-    public long rows() {
-        return rows;
-    }
-
-    @Override
-    public long bytes() throws Exception {
-        return Files.size(file);
     }
 
     Path file() {
@@ -65,7 +50,7 @@ final class SortLines implements Entry {
     }
 
     @Override
-    public void prepare() throws Exception {
+    void prepare() throws Exception {
         if (Files.exists(file)) {
             return;
         }
@@ -86,7 +71,7 @@ final class SortLines implements Entry {
     }
 
     @Override
-    public Object ours(int slots) throws Exception {
+    Object ours(int slots) throws Exception {
         Path sorted = folder.resolve("sorted-by-the-engine");
         Settings settings = Settings.defaults()
                 .with("slots", String.valueOf(slots))
@@ -104,7 +89,7 @@ final class SortLines implements Entry {
     }
 
     @Override
-    public Object handWritten(int threads) throws Exception {
+    Object handWritten(int threads) throws Exception {
         Path sorted = folder.resolve("sorted-by-hand.txt");
         List<Path> runs = new ArrayList<>();
         for (List<Path> of : Threads.each(threads, t -> runs(t, threads))) {

@@ -24,7 +24,7 @@ import org.unimeros.Settings;
  * Lines such as {@code D017;12.3}: the least, mean and greatest temperature and the count by depot. The hand-written
  * program maps the file, reads numbers as tenths and looks names up in an open-addressing table by their bytes.
  */
-final class TextAggregate implements Entry {
+final class TextAggregate extends Entry {
 
     private static final int DEPOTS = 400;
     private static final int PLACES = 1 << 12;
@@ -33,32 +33,18 @@ final class TextAggregate implements Entry {
     private final long rows;
 
     TextAggregate(Path folder, long rows) {
+        super(
+                "text-aggregate",
+                String.format(
+                        "%,d lines such as D017;12.3, least, mean, greatest and count by %d depots", rows, DEPOTS),
+                rows,
+                folder.resolve("temperatures-" + rows + ".csv"));
         this.file = folder.resolve("temperatures-" + rows + ".csv");
         this.rows = rows;
     }
 
     @Override
-    public String name() {
-        return "text-aggregate";
-    }
-
-    @Override
-    public String work() {
-        return String.format("%,d lines such as D017;12.3, least, mean, greatest and count by %d depots", rows, DEPOTS);
-    }
-
-    @Override
-    public long rows() {
-        return rows;
-    }
-
-    @Override
-    public long bytes() throws Exception {
-        return Files.size(file);
-    }
-
-    @Override
-    public void prepare() throws Exception {
+    void prepare() throws Exception {
         if (Files.exists(file)) {
             return;
         }
@@ -78,7 +64,7 @@ final class TextAggregate implements Entry {
     }
 
     @Override
-    public Object ours(int slots) {
+    Object ours(int slots) {
         Settings settings = Settings.defaults()
                 .with("slots", String.valueOf(slots))
                 .with("runs.folder", "")
@@ -129,7 +115,7 @@ final class TextAggregate implements Entry {
     }
 
     @Override
-    public Object handWritten(int threads) throws Exception {
+    Object handWritten(int threads) throws Exception {
         ExecutorService pool = Executors.newFixedThreadPool(threads);
         try (FileChannel channel = FileChannel.open(file, StandardOpenOption.READ)) {
             ByteBuffer text = channel.map(FileChannel.MapMode.READ_ONLY, 0, channel.size());

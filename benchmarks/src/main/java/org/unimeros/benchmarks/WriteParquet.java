@@ -27,7 +27,7 @@ import org.unimeros.storage.format.FormatOptions;
  * Scans of eight columns in memory, written as Parquet by day. The hand-written program sorts the numbers of the rows by day
  * and hands the rows of each to the writer of the format, days shared out to threads.
  */
-final class WriteParquet implements Entry {
+final class WriteParquet extends Entry {
 
     private static final int DAYS = 30;
     /** Each writes a file a day. */
@@ -44,32 +44,17 @@ final class WriteParquet implements Entry {
     private int[] days;
 
     WriteParquet(Path folder, int rows) {
+        super(
+                "write-parquet",
+                String.format("%,d rows of eight columns written as Parquet by %d days", rows, DAYS),
+                rows,
+                null);
         this.folder = folder;
         this.rows = rows;
     }
 
     @Override
-    public String name() {
-        return "write-parquet";
-    }
-
-    @Override
-    public String work() {
-        return String.format("%,d rows of eight columns written as Parquet by %d days", rows, DAYS);
-    }
-
-    @Override
-    public long rows() {
-        return rows;
-    }
-
-    @Override
-    public long bytes() {
-        return 0;
-    }
-
-    @Override
-    public void prepare() {
+    void prepare() {
         SplittableRandom random = new SplittableRandom(37);
         long[] ids = new long[rows];
         int[] depots = new int[rows];
@@ -102,7 +87,7 @@ final class WriteParquet implements Entry {
     }
 
     @Override
-    public Object ours(int slots) throws Exception {
+    Object ours(int slots) throws Exception {
         Path to = empty("written-by-the-engine");
         MemoryTable scans = new MemoryTable("scans", NAMES, columns, rows, TASKS);
         WriteSpec spec = new WriteSpec(
@@ -117,7 +102,7 @@ final class WriteParquet implements Entry {
     }
 
     @Override
-    public Object handWritten(int threads) throws Exception {
+    Object handWritten(int threads) throws Exception {
         Path to = empty("written-by-hand");
         int[] starts = new int[DAYS + 1];
         for (int day : days) {

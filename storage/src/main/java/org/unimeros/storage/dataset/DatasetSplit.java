@@ -57,6 +57,7 @@ final class DatasetSplit implements Split {
         private List<Object> partition;
         private final BatchBuilder small;
         private Batch waiting;
+        private int wantedRows = 1;
 
         Reader(ReadContext context) {
             this.context = context;
@@ -70,7 +71,10 @@ final class DatasetSplit implements Split {
             }
         }
 
-        /** Batches of a few rows, as small files make them, are put together. */
+        /**
+         * Batches of a few rows, as small files make them, are put together: the more, the more have been asked for, so that
+         * whoever wants a few rows only does not read many files.
+         */
         @Override
         public Batch next() {
             if (waiting != null) {
@@ -78,7 +82,7 @@ final class DatasetSplit implements Split {
                 waiting = null;
                 return large;
             }
-            while (small.rowCount() < Batch.TARGET_ROWS) {
+            while (small.rowCount() < wantedRows) {
                 Batch batch = nextOfFile();
                 if (batch == null) {
                     break;
@@ -92,6 +96,7 @@ final class DatasetSplit implements Split {
                 }
                 small.appendAll(batch);
             }
+            wantedRows = Math.min(Batch.TARGET_ROWS, 4 * wantedRows);
             return small.rowCount() == 0 ? null : small.build();
         }
 

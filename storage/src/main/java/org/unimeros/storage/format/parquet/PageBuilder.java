@@ -103,7 +103,7 @@ final class PageBuilder {
             }
             // Groups are of eight, so that a run first fills up the open one.
             while (run > 0 && (waiting % 8 != 0 || run < 8)) {
-                packed[waiting++] = values[at++];
+                packed[waiting++] = values[at++] & 0xFFFFFFFFL;
                 run--;
                 if (waiting == PACKED_AT_ONCE) {
                     putGroups(packed, waiting, width);

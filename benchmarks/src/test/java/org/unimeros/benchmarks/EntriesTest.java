@@ -1,0 +1,65 @@
+package org.unimeros.benchmarks;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.Arguments;
+import org.junit.jupiter.params.provider.MethodSource;
+
+/** At a small size, every entry gives the answer of the program written by hand, with any number of slots. */
+class EntriesTest {
+
+    @TempDir
+    static Path folder;
+
+    static Stream<Arguments> entries() {
+        return Stream.of(
+                        new TextAggregate(folder, 20_000),
+                        new CsvAggregate(folder, 20_000),
+                        new ParquetAggregate(folder, 60_000),
+                        new GroupMany(folder, 100_000, 500),
+                        new GroupMany(folder, 100_000, 30_000),
+                        new Join(folder, 100_000, 9_000),
+                        new Join(folder, 50_000, 50_000),
+                        new SortLines(folder, 30_000),
+                        new Shuffle(folder, 100_000),
+                        new WriteParquet(folder, 50_000),
+                        new SelfJoin(folder, 5_000),
+                        new ManyFiles(folder, 200))
+                .map(Arguments::of);
+    }
+
+    @ParameterizedTest
+    @MethodSource("entries")
+    void bothSidesGiveTheSameAnswer(Entry entry) throws Exception {
+        entry.prepare();
+        Object expected = entry.handWritten(1);
+        assertEquals(expected, entry.handWritten(2), entry.name());
+        assertEquals(expected, entry.ours(1), entry.name());
+        assertEquals(expected, entry.ours(3), entry.name());
+        assertTrue(entry.rows() > 0 && !entry.work().isEmpty());
+        // Inputs that are there already are not made again.
+        entry.prepare();
+        assertEquals(expected, entry.ours(2), entry.name());
+    }
+
+    @Test
+    void theChartIsAPicture() throws Exception {
+        Path picture = folder.resolve("chart.png");
+        Chart.write(
+                List.of(
+                        new Chart.Bars("join-small", Map.of(1, 1.5, 2, 1.2), 1.5),
+                        new Chart.Bars("sort", Map.of(1, 55.0, 2, 1.1), 1.3)),
+                picture);
+        byte[] bytes = Files.readAllBytes(picture);
+        assertTrue(bytes.length > 5_000 && bytes[1] == 'P' && bytes[2] == 'N' && bytes[3] == 'G');
+    }
+}

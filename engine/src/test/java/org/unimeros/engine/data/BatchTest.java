@@ -1,0 +1,63 @@
+package org.unimeros.engine.data;
+
+import static org.junit.jupiter.api.Assertions.assertArrayEquals;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertSame;
+
+import java.util.Arrays;
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+
+class BatchTest {
+
+    private static Batch longs(long[]... columns) {
+        return new Batch(
+                columns[0].length,
+                Arrays.stream(columns).map(c -> new LongColumn(c, null)).toArray(Column[]::new));
+    }
+
+    private static long[] values(Batch batch, int column) {
+        return Arrays.copyOf(((LongColumn) batch.column(column)).values(), batch.rowCount());
+    }
+
+    @Test
+    void batchesSideBySideKeepTheirOwnSelections() {
+        Random random = new Random(1);
+        for (int round = 0; round < 200; round++) {
+            long[] a = random.longs(50).toArray();
+            long[] b = random.longs(50).toArray();
+            long[] c = random.longs(70).toArray();
+            int n = 1 + random.nextInt(60);
+            int[] left = random.ints(n, 0, 50).toArray();
+            int[] right = random.ints(n, 0, 70).toArray();
+            Batch wide = longs(a, b);
+            Batch both = Batch.beside(
+                    round % 3 == 0 ? longs(pick(a, left), pick(b, left)) : wide.select(left, n),
+                    round % 5 == 0 ? longs(pick(c, right)) : longs(c).select(right, n));
+            int[] again = random.ints(n, 0, n).toArray();
+            Batch selected = both.select(again, n);
+            if (round % 2 == 0) {
+                both.dense();
+            }
+            assertEquals(3, selected.columnCount());
+            assertArrayEquals(pick(pick(a, left), again), values(selected, 0));
+            assertArrayEquals(pick(pick(b, left), again), values(selected, 1));
+            assertArrayEquals(pick(pick(c, right), again), values(selected.dense(), 2));
+            assertArrayEquals(pick(c, right), values(both, 2));
+            assertArrayEquals(pick(b, left), values(both.pick(new int[] {2, 1}), 1));
+        }
+    }
+
+    private static long[] pick(long[] values, int[] rows) {
+        return Arrays.stream(rows).mapToLong(r -> values[r]).toArray();
+    }
+
+    @Test
+    void whatIsWholeIsNotCopied() {
+        Batch batch = longs(new long[] {1, 2, 3});
+        assertSame(batch, batch.slice(0, 3));
+        assertSame(batch, batch.dense());
+        assertSame(batch.column(0), Batch.beside(batch, batch).column(1));
+        assertArrayEquals(new long[] {2, 3}, values(batch.slice(1, 2), 0));
+    }
+}

@@ -1,0 +1,85 @@
+package org.unimeros.engine.operator;
+
+import static org.junit.jupiter.api.Assertions.assertArrayEquals;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import org.junit.jupiter.api.Test;
+import org.unimeros.engine.data.Bits;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.LongColumn;
+
+class WholeKeysTest {
+
+    @Test
+    void keysGetNumbersInTheOrderInWhichTheyCome() {
+        Random random = new Random(6);
+        WholeKeys keys = new WholeKeys();
+        Map<Long, Integer> expected = new HashMap<>();
+        List<Long> order = new ArrayList<>();
+        for (int round = 0; round < 60; round++) {
+            long[] batch = random.longs(3000, 0, 1 + 2000L * round).toArray();
+            batch[0] = round == 5 ? Long.MIN_VALUE : 0;
+            int[] numbers = new int[batch.length];
+            keys.reserve(batch.length);
+            keys.number(batch, batch.length, numbers, expected.size(), order::add);
+            for (int i = 0; i < batch.length; i++) {
+                int number = expected.computeIfAbsent(batch[i], k -> expected.size());
+                assertEquals(number, numbers[i]);
+            }
+            int[] found = new int[batch.length];
+            keys.reader().find(batch, batch.length, found);
+            assertArrayEquals(numbers, found);
+        }
+        assertEquals(expected.size(), order.size());
+        int[] none = new int[1];
+        keys.find(new long[] {-5}, 1, none);
+        assertEquals(-1, none[0]);
+        long large = keys.sizeInBytes();
+        keys.clear();
+        keys.find(new long[] {0}, 1, none);
+        assertEquals(-1, none[0]);
+        keys.clear();
+        assertTrue(keys.sizeInBytes() < large);
+    }
+
+    @Test
+    void aTableOfOneWholeNumberKnowsNullBesideThem() {
+        Random random = new Random(7);
+        for (DataType type : List.of(DataType.INT, DataType.LONG)) {
+            KeyTable table = new KeyTable(List.of(type));
+            Map<Object, Integer> expected = new HashMap<>();
+            int[] numbers = new int[700];
+            for (int round = 0; round < 20; round++) {
+                long[] nulls = round % 3 == 0 ? null : Bits.make(700);
+                for (int i = 0; nulls != null && i < 700; i++) {
+                    if (random.nextInt(3) == 0) {
+                        Bits.set(nulls, i);
+                    }
+                }
+                int[] values = random.ints(700, -40, 40 + 30 * round).toArray();
+                Column column = type == DataType.INT
+                        ? new IntColumn(values, nulls)
+                        : new LongColumn(Arrays.stream(values).asLongStream().toArray(), nulls);
+                table.number(new Column[] {column}, 700, numbers);
+                for (int i = 0; i < 700; i++) {
+                    Object key = column.isNull(i) ? "null" : (Object) values[i];
+                    assertEquals(expected.computeIfAbsent(key, k -> expected.size()), numbers[i]);
+                }
+            }
+            Column[] keys = table.takeKeys();
+            assertEquals(0, table.size());
+            assertTrue(keys[0].isNull(expected.get("null")));
+            table.reader().find(new Column[] {new IntColumn(new int[] {1}, null)}, 1, numbers);
+            assertEquals(-1, numbers[0]);
+        }
+    }
+}
