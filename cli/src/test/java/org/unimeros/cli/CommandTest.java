@@ -196,6 +196,22 @@ class CommandTest {
     }
 
     @Test
+    void helpAndMistypedCommandsKnowAllCommandsThoughOnlyTheCalledOneIsSetUp() {
+        String help = run("--help").out();
+        for (String command :
+                List.of("demo", "demo-data", "inspect", "head", "query", "explain", "functions", "settings")) {
+            assertTrue(help.contains("\n  " + command), help);
+            assertTrue(run(command, "--help").out().startsWith("Usage: unimeros " + command), command);
+        }
+        Result mistyped = run("qurey", "select 1");
+        assertEquals(2, mistyped.code());
+        assertTrue(mistyped.err().contains("query"), mistyped.err());
+        Result misused = run("query", "--nonsense", "select 1");
+        assertEquals(2, misused.code());
+        assertTrue(misused.err().contains("see unimeros query --help"), misused.err());
+    }
+
+    @Test
     void listingsHaveJson() {
         assertTrue(run("functions", "--json").out().lines().allMatch(l -> l.startsWith("{\"name\":")));
         assertTrue(run("settings", "--json").out().contains("\"variable\":\"UNIMEROS_SPLIT_TARGET\""));

@@ -1,6 +1,7 @@
 package org.unimeros.engine.operator;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.ArrayList;
@@ -241,6 +242,25 @@ class OperatorTest {
         JoinTable empty = JoinTable.build(List.of(), SCHEMA, List.of(K));
         empty.prober().find(new LongColumn[] {new LongColumn(new long[] {5}, null)}, 1, found);
         assertEquals(-1, found[0]);
+    }
+
+    @Test
+    void aTableWithARowForEachKeySaysSoUnlessAKeyIsNull() {
+        long[] nulls = {0b100};
+        LongColumn keys = new LongColumn(new long[] {4, 9, 9, 2}, nulls);
+        Batch rows = new Batch(4, keys, new LongColumn(new long[] {0, 1, 2, 3}, null));
+        JoinTable withNull = JoinTable.build(List.of(Chunk.inMemory(rows)), SCHEMA, List.of(K));
+        assertFalse(withNull.isUnique());
+        int[] found = new int[3];
+        LongColumn probes = new LongColumn(new long[] {2, 9, 0}, nulls);
+        withNull.prober().find(new LongColumn[] {probes}, 3, found);
+        assertEquals(List.of(3L), rowsOf(withNull, found[0]));
+        assertEquals(List.of(1L), rowsOf(withNull, found[1]));
+        assertTrue(found[2] < 0 || rowsOf(withNull, found[2]).isEmpty(), "null found a row");
+        assertEquals(4, withNull.rows().rowCount());
+        JoinTable unique = JoinTable.build(
+                List.of(Chunk.inMemory(batch(new long[] {4, 9}, new long[] {0, 1}))), SCHEMA, List.of(K));
+        assertTrue(unique.isUnique());
     }
 
     private static List<Long> rowsOf(JoinTable table, int key) {

@@ -9,6 +9,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -96,6 +97,34 @@ class DatasetSinkTest {
         publish(WriteMode.REPLACE, "r4", 7, null);
         assertEquals(Map.of("day=__null__", List.of("7")), seen());
         assertFalse(Files.exists(root.resolve("d/day=a")), "an empty partition folder was left");
+        assertEquals(List.of(), leftBehind());
+    }
+
+    @Test
+    void morePartitionsThanFilesThatMayBeOpenAllGetTheirRows() throws IOException {
+        DatasetSink sink = sink(WriteMode.FAIL, "r1");
+        TaskWriter writer = sink.open(0, 0);
+        Map<String, List<String>> expected = new TreeMap<>();
+        int partitions = 400;
+        for (int round = 0; round < 3; round++) {
+            Object[] batch = new Object[2 * partitions];
+            for (int i = 0; i < partitions; i++) {
+                // Every round goes through the partitions in another order.
+                int partition = i * (round + 1) * 7 % partitions;
+                int x = round * partitions + i;
+                batch[2 * i] = x;
+                batch[2 * i + 1] = partition == 5 ? null : "d" + partition;
+                expected.computeIfAbsent(
+                                "day=" + (partition == 5 ? "__null__" : "d" + partition), k -> new ArrayList<>())
+                        .add(String.valueOf(x));
+            }
+            writer.write(rows(batch));
+        }
+        sink.publish(List.of(writer.finish()));
+        Map<String, List<String>> seen = seen();
+        seen.values().forEach(Collections::sort);
+        expected.values().forEach(Collections::sort);
+        assertEquals(expected, seen);
         assertEquals(List.of(), leftBehind());
     }
 

@@ -25,6 +25,7 @@ import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
@@ -208,6 +209,42 @@ class FlatFileTest {
             work.run();
         } catch (IllegalStateException | IndexOutOfBoundsException e) {
             assertTrue(e.getMessage() != null);
+        }
+    }
+
+    @Test
+    void aFileWithChangedBytesIsRefusedInALineOrReadWhole() throws IOException {
+        Schema schema = Schema.of(
+                Field.of("scan_id", DataType.LONG),
+                Field.of("kind", DataType.TEXT),
+                Field.of("note", DataType.TEXT),
+                Field.of("share", DataType.DOUBLE),
+                Field.of("damaged", DataType.BOOLEAN));
+        List<Shape> shapes = List.of(
+                new Shape(DataType.LONG, 1 << 30, 0, 5, false),
+                new Shape(DataType.TEXT, 5, 0, 20, true),
+                new Shape(DataType.TEXT, 1 << 30, 0, 0, false),
+                new Shape(DataType.DOUBLE, 300, 0, 1, false),
+                new Shape(DataType.BOOLEAN, 2, 0, 50, true));
+        Random random = new Random(14);
+        List<Batch> batches = batches(random, schema, shapes, 3000);
+        byte[] good = Files.readAllBytes(
+                write("whole", schema, batches, "snappy", false, 100).path());
+        for (int i = 0; i < 300; i++) {
+            byte[] bytes = good.clone();
+            for (int k = 0; k <= i % 3; k++) {
+                bytes[random.nextInt(bytes.length)] = (byte) random.nextInt();
+            }
+            Path path = folder.resolve("changed-" + i);
+            Files.write(path, bytes);
+            try {
+                int rows =
+                        rows(new DataFile(path, bytes.length, i), schema, false).size();
+                assertEquals(3000, rows, "change " + i);
+            } catch (UnimerosException e) {
+                assertTrue(e.getMessage().contains(path.toString()), e.getMessage());
+                assertEquals(-1, e.getMessage().indexOf('\n'), e.getMessage());
+            }
         }
     }
 
