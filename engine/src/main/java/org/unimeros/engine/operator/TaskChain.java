@@ -20,6 +20,7 @@ import org.unimeros.engine.spill.OutputStore;
 import org.unimeros.engine.spill.StepSpace;
 import org.unimeros.engine.spill.Workspace;
 import org.unimeros.engine.stage.Output;
+import org.unimeros.engine.stage.Source;
 import org.unimeros.engine.stage.Stage;
 import org.unimeros.engine.stage.Step;
 
@@ -193,14 +194,18 @@ public final class TaskChain {
     /** What each step did, by its id. */
     public Map<Integer, StepMetrics> metrics(long sourceBytes) {
         Map<Integer, StepMetrics> all = new LinkedHashMap<>();
-        all.put(pipeline.source().id(), new StepMetrics(sourceRows, sourceBytes, sourceNanos, 0));
+        // A merge takes its rows where they are; those that it passes on are those that came.
+        boolean merges = pipeline.source() instanceof Source.Runs;
+        long read = merges ? meters.get(1).rows() : sourceRows;
+        all.put(pipeline.source().id(), new StepMetrics(read, sourceBytes, sourceNanos, 0));
         for (int i = 0; i < meters.size(); i++) {
             Meter meter = meters.get(i);
             long behind = i + 1 < meters.size() ? meters.get(i + 1).nanos() : 0;
             long bytes = meter.stepId == outputId ? end.bytes() : 0;
+            long rows = merges && i == 0 ? read : meter.rows();
             StepSpace space = spaces.get(meter.stepId);
             long spilled = meter.stepId == outputId ? end.spilledBytes() : space == null ? 0 : space.spilledBytes();
-            all.put(meter.stepId, new StepMetrics(meter.rows(), bytes, meter.nanos() - behind, spilled));
+            all.put(meter.stepId, new StepMetrics(rows, bytes, meter.nanos() - behind, spilled));
         }
         return all;
     }

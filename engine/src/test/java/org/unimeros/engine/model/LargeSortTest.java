@@ -82,11 +82,21 @@ class LargeSortTest {
         PhysicalPlan plan = StagePlanner.forResult(sorted(rows(depots)), SETTINGS);
         RunSettings run = new RunSettings(2, 1, rangeBytes, TestRuns.AMPLE_MEMORY, BadRecordPolicy.FAIL, 0);
         List<Integer> tasks = new ArrayList<>();
+        int merge = plan.stage(2).pipelines().get(0).steps().get(0).id();
+        int source = plan.stage(2).pipelines().get(0).source().id();
+        long merged = 0;
+        long read = 0;
         for (RunEvent event : TestRuns.events(plan, run)) {
             if (event instanceof RunEvent.StageStarted started) {
                 tasks.add(started.tasks());
             }
+            if (event instanceof RunEvent.AttemptFinished finished
+                    && finished.steps().containsKey(merge)) {
+                merged += finished.steps().get(merge).rows();
+                read += finished.steps().get(source).rows();
+            }
         }
+        assertEquals(List.of((long) ROWS, (long) ROWS), List.of(read, merged));
         assertEquals(2, tasks.get(0));
         assertTrue(tasks.get(1) >= least && tasks.get(1) <= most, tasks.toString());
     }
