@@ -18,8 +18,8 @@ import org.unimeros.engine.spill.Chunk;
  */
 public final class JoinTable {
 
-    /** Slot, hash and positions of a row, beside its values and its key. */
-    private static final long BYTES_PER_ROW = 48;
+    /** Places of a key in its table, half of which are empty, and positions of a row, beside its values and its key. */
+    private static final long BYTES_PER_ROW = 72;
 
     private final Batch rows;
     private final KeyTable keys;
