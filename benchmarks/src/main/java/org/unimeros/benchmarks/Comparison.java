@@ -137,7 +137,7 @@ final class Comparison {
             Path picture = report.resolveSibling("screenshots").resolve("performance.png");
             Files.createDirectories(picture.toAbsolutePath().getParent());
             Chart.write(bars, picture);
-            text.append("\n![the ratios](screenshots/performance.png)\n");
+            text.append("\n![the ratios; bars end at 10](screenshots/performance.png)\n");
         }
         Files.writeString(report, text);
         System.out.println("written to " + report);
