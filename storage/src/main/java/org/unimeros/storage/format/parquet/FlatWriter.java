@@ -80,7 +80,9 @@ abstract class FlatWriter {
                     dropUnless(entries() <= values / 2);
                 }
             }
-            dropUnless(entryBytes() <= LARGEST_DICTIONARY_BYTES && entries() <= LARGEST_DICTIONARY);
+            if (hasDictionary) {
+                dropUnless(entryBytes() <= LARGEST_DICTIONARY_BYTES && entries() <= LARGEST_DICTIONARY);
+            }
             if (rows == PAGE_ROWS || pageBytes() >= PAGE_BYTES) {
                 endPage();
             }
