@@ -80,6 +80,9 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
             case RunEvent.AttemptStarted e -> {
                 begin("attempt-started", e.at());
                 attempt(e.attempt(), e.slot());
+                if (e.worker() != null) {
+                    out.writeStringField("worker", e.worker());
+                }
                 out.writeStringField("input", e.input());
             }
             case RunEvent.AttemptFinished e -> {
@@ -93,9 +96,27 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
                 attempt(e.attempt(), e.slot());
                 out.writeStringField("reason", e.reason());
             }
+            case RunEvent.AttemptStopped e -> {
+                begin("attempt-stopped", e.at());
+                attempt(e.attempt(), e.slot());
+            }
             case RunEvent.StageFinished e -> {
                 begin("stage-finished", e.at());
                 out.writeNumberField("stage", e.stage());
+            }
+            case RunEvent.StageReopened e -> {
+                begin("stage-reopened", e.at());
+                out.writeNumberField("stage", e.stage());
+            }
+            case RunEvent.WorkerJoined e -> {
+                begin("worker-joined", e.at());
+                out.writeStringField("worker", e.worker());
+                out.writeNumberField("slots", e.slots());
+            }
+            case RunEvent.WorkerLost e -> {
+                begin("worker-lost", e.at());
+                out.writeStringField("worker", e.worker());
+                out.writeStringField("reason", e.reason());
             }
             case RunEvent.Warning e -> {
                 begin("warning", e.at());

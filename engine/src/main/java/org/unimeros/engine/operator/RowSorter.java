@@ -230,21 +230,21 @@ final class RowSorter {
             row = 0;
             end = batch.rowCount();
             if (run.piece != null) {
-                row = firstNotBelow(run.piece.range().low(), 0);
-                end = firstNotBelow(run.piece.range().high(), end);
+                row = firstNotBelow(run.piece.low(), 0);
+                end = firstNotBelow(run.piece.high(), end);
             }
         }
 
         /** The first row of the batch that is not below a bound of the piece; what is given where there is no bound. */
-        private int firstNotBelow(int bound, int without) {
-            if (bound < 0) {
+        private int firstNotBelow(RowOrder.Keys bound, int without) {
+            if (bound == null) {
                 return without;
             }
             int low = 0;
             int high = batch.rowCount();
             while (low < high) {
                 int middle = (low + high) >>> 1;
-                if (sorted.compare(middle, run.piece.bounds(), bound) < 0) {
+                if (sorted.compare(middle, bound, 0) < 0) {
                     low = middle + 1;
                 } else {
                     high = middle;

@@ -1,5 +1,6 @@
 package org.unimeros.engine.operator;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -25,13 +26,17 @@ public final class SortedRuns {
 
     private final RowOrder.Keys starts;
     private final Column[] columns;
+    private final Batch firstRows;
     private final List<SortKey> keys;
 
-    /** Rows whose keys are not below one first key and below another; -1 where there is no such bound. */
-    public record Range(int low, int high) {}
+    /**
+     * Rows whose keys are not below one bound and below another, each a row of the key columns; null where there is no such bound.
+     * It means the same rows wherever and however often they are made.
+     */
+    public record Range(Batch low, Batch high) implements Serializable {}
 
-    /** The chunks of a run that have rows of a range. */
-    public record Piece(List<Chunk> chunks, RowOrder.Keys bounds, Range range) {}
+    /** The chunks of a run that have rows of a range; a bound is the first row of its keys, or null. */
+    public record Piece(List<Chunk> chunks, RowOrder.Keys low, RowOrder.Keys high) {}
 
     public SortedRuns(List<TaskResult> tasks, List<SortKey> keys) {
         this.keys = List.copyOf(keys);
@@ -44,10 +49,15 @@ public final class SortedRuns {
             all.appendAll(tasks.get(t).runStarts());
             offsets[t + 1] = offsets[t] + chunks.size();
         }
-        Batch batch = all.build();
-        this.columns = new Column[keys.size()];
-        Arrays.setAll(columns, batch::column);
+        this.firstRows = all.build();
+        this.columns = columns(firstRows);
         this.starts = new RowOrder.Keys(columns, this.keys);
+    }
+
+    private Column[] columns(Batch batch) {
+        Column[] all = new Column[keys.size()];
+        Arrays.setAll(all, batch::column);
+        return all;
     }
 
     /** Cuts all rows into ranges of about a size, in order; one range where there are few. */
@@ -67,37 +77,47 @@ public final class SortedRuns {
                 int high = order[(int) ((long) chunks * r / count)];
                 boolean isNew = low < 0 || starts.compare(low, starts, high) < 0;
                 if (isNew) {
-                    ranges.add(new Range(low, high));
+                    ranges.add(new Range(bound(low), bound(high)));
                     low = high;
                 }
             }
         }
-        ranges.add(new Range(low, -1));
+        ranges.add(new Range(bound(low), null));
         return ranges;
+    }
+
+    private Batch bound(int row) {
+        return row < 0 ? null : firstRows.slice(row, 1).dense();
+    }
+
+    private RowOrder.Keys bound(Batch row) {
+        return row == null ? null : new RowOrder.Keys(columns(row), keys);
     }
 
     /** What a range has of each run, in the order of the tasks that made them. */
     public List<Piece> pieces(Range range) {
         List<Piece> pieces = new ArrayList<>();
+        RowOrder.Keys low = bound(range.low);
+        RowOrder.Keys high = bound(range.high);
         for (int r = 0; r < runs.size(); r++) {
             int size = runs.get(r).size();
             // The chunk before the first one that starts within the range can end within it.
-            int from = range.low < 0 ? 0 : Math.max(0, firstNotBelow(offsets[r], size, range.low) - 1);
-            int end = range.high < 0 ? size : firstNotBelow(offsets[r], size, range.high);
+            int from = low == null ? 0 : Math.max(0, firstNotBelow(offsets[r], size, low) - 1);
+            int end = high == null ? size : firstNotBelow(offsets[r], size, high);
             if (from < end) {
-                pieces.add(new Piece(runs.get(r).subList(from, end), starts, range));
+                pieces.add(new Piece(runs.get(r).subList(from, end), low, high));
             }
         }
         return pieces;
     }
 
     /** The first of so many chunks that does not start below a bound. */
-    private int firstNotBelow(int offset, int size, int bound) {
+    private int firstNotBelow(int offset, int size, RowOrder.Keys bound) {
         int low = 0;
         int high = size;
         while (low < high) {
             int middle = (low + high) >>> 1;
-            if (starts.compare(offset + middle, starts, bound) < 0) {
+            if (starts.compare(offset + middle, bound, 0) < 0) {
                 low = middle + 1;
             } else {
                 high = middle;

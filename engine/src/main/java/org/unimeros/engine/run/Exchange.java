@@ -1,38 +1,67 @@
 package org.unimeros.engine.run;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.NavigableMap;
 import java.util.TreeMap;
-import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentSkipListMap;
 import org.unimeros.engine.operator.KeySketch;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.Replanner.PartRange;
 import org.unimeros.engine.spill.Chunk;
 
 /**
- * What finished stages made, by stage and task. Readers see the tasks in the order of their numbers, so that
- * the order of rows does not depend on which task was first.
+ * What finished stages made, by stage and task. Readers see the tasks in the order of their numbers, so that the order of
+ * rows does not depend on which task was first.
  */
-final class Exchange {
+public final class Exchange {
 
-    private final Map<Integer, TreeMap<Integer, TaskResult>> results = new ConcurrentHashMap<>();
+    /** A result and the attempt that made it. */
+    public record Kept(AttemptId attempt, TaskResult result) {}
 
-    /** Keeps the result of a task; all results of a stage are kept before anyone reads them. */
-    void keep(int stage, int task, TaskResult result) {
-        results.computeIfAbsent(stage, s -> new TreeMap<>()).put(task, result);
+    private final Map<Integer, NavigableMap<Integer, Kept>> results = new TreeMap<>();
+    private final Map<Integer, Integer> versions = new HashMap<>();
+
+    /** Keeps the result of a task, in the place of an earlier one. */
+    public synchronized void keep(AttemptId attempt, TaskResult result) {
+        results.computeIfAbsent(attempt.stage(), s -> new ConcurrentSkipListMap<>())
+                .put(attempt.task(), new Kept(attempt, result));
+        versions.merge(attempt.stage(), 1, Integer::sum);
     }
 
-    private Iterable<TaskResult> tasks(int stage) {
-        return results.getOrDefault(stage, new TreeMap<>()).values();
+    /** Keeps all results of a stage, in the place of earlier ones. */
+    public synchronized void keepAll(int stage, List<Kept> all) {
+        NavigableMap<Integer, Kept> byTask = new ConcurrentSkipListMap<>();
+        all.forEach(kept -> byTask.put(kept.attempt().task(), kept));
+        results.put(stage, byTask);
+        versions.merge(stage, 1, Integer::sum);
+    }
+
+    /** The results of a stage, by task. */
+    public synchronized List<Kept> kept(int stage) {
+        NavigableMap<Integer, Kept> byTask = results.get(stage);
+        return byTask == null ? List.of() : List.copyOf(byTask.values());
+    }
+
+    /** Grows with every change of the results of a stage. */
+    public synchronized int version(int stage) {
+        return versions.getOrDefault(stage, 0);
+    }
+
+    List<TaskResult> results(int stage) {
+        return kept(stage).stream().map(Kept::result).toList();
     }
 
     /** The rows of a range of parts: part by part, within a part task by task. */
     List<Chunk> chunks(int stage, PartRange range) {
+        List<TaskResult> tasks = results(stage);
         List<Chunk> all = new ArrayList<>();
         for (int p = range.from(); p < range.end(); p++) {
-            for (TaskResult result : tasks(stage)) {
+            for (TaskResult result : tasks) {
                 all.addAll(result.parts().get(p).chunks());
             }
         }
@@ -41,7 +70,7 @@ final class Exchange {
 
     /** Adds the bytes of each part of a stage. */
     void addBytes(int stage, long[] bytes) {
-        for (TaskResult result : tasks(stage)) {
+        for (TaskResult result : results(stage)) {
             for (int p = 0; p < bytes.length; p++) {
                 Part part = result.parts().get(p);
                 bytes[p] += part.bytes();
@@ -51,36 +80,35 @@ final class Exchange {
 
     /** The frequent keys that the tasks of a stage noted. */
     List<KeySketch> sketches(int stage) {
-        List<KeySketch> all = new ArrayList<>();
-        for (TaskResult result : tasks(stage)) {
-            if (result.sketch() != null) {
-                all.add(result.sketch());
-            }
-        }
-        return all;
+        return results(stage).stream()
+                .map(TaskResult::sketch)
+                .filter(sketch -> sketch != null)
+                .toList();
     }
 
     /** Bytes of all parts of a stage. */
     long bytes(int stage) {
-        long bytes = 0;
-        for (TaskResult result : tasks(stage)) {
-            for (Part part : result.parts()) {
-                bytes += part.bytes();
-            }
+        return results(stage).stream()
+                .flatMap(result -> result.parts().stream())
+                .mapToLong(Part::bytes)
+                .sum();
+    }
+
+    /** Lets go of what a stage made. */
+    public void drop(int stage) {
+        NavigableMap<Integer, Kept> dropped;
+        synchronized (this) {
+            dropped = results.remove(stage);
+            versions.merge(stage, 1, Integer::sum);
         }
-        return bytes;
-    }
-
-    List<TaskResult> results(int stage) {
-        List<TaskResult> all = new ArrayList<>();
-        tasks(stage).forEach(all::add);
-        return all;
-    }
-
-    void drop(int stage) {
-        TreeMap<Integer, TaskResult> dropped = results.remove(stage);
         if (dropped != null) {
-            dropped.values().forEach(r -> r.store().close());
+            dropped.values().forEach(kept -> close(kept.result()));
+        }
+    }
+
+    static void close(TaskResult result) {
+        if (result.store() != null) {
+            result.store().close();
         }
     }
 }

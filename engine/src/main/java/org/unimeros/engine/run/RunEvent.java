@@ -17,7 +17,12 @@ public sealed interface RunEvent {
 
     record StageStarted(long at, int stage, int tasks) implements RunEvent {}
 
-    record AttemptStarted(long at, AttemptId attempt, int slot, String input) implements RunEvent {}
+    /** @param worker who runs it; null in a process without workers */
+    record AttemptStarted(long at, AttemptId attempt, String worker, int slot, String input) implements RunEvent {
+        public AttemptStarted(long at, AttemptId attempt, int slot, String input) {
+            this(at, attempt, null, slot, input);
+        }
+    }
 
     /** An attempt that succeeded, with the figures of its steps. */
     record AttemptFinished(long at, AttemptId attempt, int slot, long rows, Map<Integer, StepMetrics> steps)
@@ -25,7 +30,17 @@ public sealed interface RunEvent {
 
     record AttemptFailed(long at, AttemptId attempt, int slot, String reason) implements RunEvent {}
 
+    /** An attempt whose result is not needed, since another one was first or nobody wants it. */
+    record AttemptStopped(long at, AttemptId attempt, int slot) implements RunEvent {}
+
     record StageFinished(long at, int stage) implements RunEvent {}
+
+    /** Results of a finished stage were lost and are made again. */
+    record StageReopened(long at, int stage) implements RunEvent {}
+
+    record WorkerJoined(long at, String worker, int slots) implements RunEvent {}
+
+    record WorkerLost(long at, String worker, String reason) implements RunEvent {}
 
     record Warning(long at, String message) implements RunEvent {}
 

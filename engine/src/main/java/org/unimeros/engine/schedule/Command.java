@@ -14,6 +14,12 @@ public sealed interface Command {
     /** Every needed task of the stage has a result. */
     record StageFinished(int stage) implements Command {}
 
+    /** Results of a finished stage are lost and made again; it will be finished another time. */
+    record StageReopened(int stage) implements Command {}
+
+    /** Nobody reads the output of the stage any more. Should it be needed again, it is made anew. */
+    record ReleaseStage(int stage) implements Command {}
+
     record RunSucceeded() implements Command {}
 
     record RunFailed(String reason) implements Command {}

@@ -6,8 +6,11 @@ public sealed interface Event {
     /** A worker offers slots; one slot runs one attempt at a time. */
     record WorkerJoined(String worker, int slots) implements Event {}
 
-    /** A worker is gone, with all attempts that it ran. */
+    /** A worker is gone, with all attempts that it ran and all output that it kept. */
     record WorkerLost(String worker) implements Event {}
+
+    /** A worker finishes what it runs and gets nothing new; what it keeps can be read until it is lost. */
+    record WorkerLeaving(String worker) implements Event {}
 
     /** The tasks of a stage are known; the answer to {@link Command.PrepareStage}. */
     record StagePrepared(int stage, int tasks) implements Event {}
@@ -20,6 +23,17 @@ public sealed interface Event {
      */
     record AttemptFailed(AttemptId attempt, boolean again, String reason) implements Event {}
 
+    /** An attempt could not read what another one had made, which counts as lost from now on. */
+    record InputLost(AttemptId attempt, AttemptId producer) implements Event {}
+
+    /** Whoever asked for the result has it, or could not read what an attempt had made for it. */
+    record ResultTaken() implements Event {}
+
+    record ResultLost(AttemptId producer) implements Event {}
+
     /** Nobody wants the result any more. */
     record CancelRequested(String reason) implements Event {}
+
+    /** Time goes by; without it no second attempts of slow tasks are made. */
+    record Tick(long millis) implements Event {}
 }

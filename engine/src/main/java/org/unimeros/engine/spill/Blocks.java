@@ -32,7 +32,7 @@ import org.unimeros.engine.error.ResourceFailure;
  *
  * Compressed by Zstandard at its fastest. Arrays are copied whole, so that a block costs little more than its bytes.
  */
-final class Blocks {
+public final class Blocks {
 
     static final int HEADER = 13;
 
@@ -44,7 +44,7 @@ final class Blocks {
     private Blocks() {}
 
     /** The block of a batch, header first. */
-    static byte[] encode(Batch batch) {
+    public static byte[] encode(Batch batch) {
         int rows = batch.rowCount();
         long size = 8;
         Column[] columns = new Column[batch.columnCount()];
@@ -102,7 +102,10 @@ final class Blocks {
      *
      * @throws ResourceFailure when it is damaged
      */
-    static Batch decode(byte[] block, int length) {
+    public static Batch decode(byte[] block, int length) {
+        if (length < HEADER) {
+            throw damaged();
+        }
         ByteBuffer header = ByteBuffer.wrap(block).order(ByteOrder.LITTLE_ENDIAN);
         byte version = header.get();
         int compressed = header.getInt();

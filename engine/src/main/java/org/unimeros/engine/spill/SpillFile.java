@@ -26,9 +26,13 @@ public final class SpillFile implements AutoCloseable {
     }
 
     Batch read(long place, int length) {
+        return Blocks.decode(block(place, length), length);
+    }
+
+    byte[] block(long place, int length) {
         byte[] block = new byte[length];
         file.read(place, block, length);
-        return Blocks.decode(block, length);
+        return block;
     }
 
     @Override

@@ -1,0 +1,60 @@
+package org.unimeros.engine.run;
+
+import java.util.ArrayList;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Set;
+import java.util.concurrent.atomic.AtomicLong;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
+import org.unimeros.engine.source.ReadContext;
+
+/** What one attempt meets while it reads. Used by the attempt's thread. */
+public final class AttemptLog implements ReadContext {
+
+    private final RunSettings settings;
+    private final AtomicLong seen;
+    private final List<String> problems = new ArrayList<>();
+    private final List<byte[]> records = new ArrayList<>();
+    private final Set<String> warned = new LinkedHashSet<>();
+
+    /** @param seen the bad records that all attempts of this process have met, without those of attempts that failed */
+    public AttemptLog(RunSettings settings, AtomicLong seen) {
+        this.settings = settings;
+        this.seen = seen;
+    }
+
+    @Override
+    public void badRecord(BadData problem, byte[] raw) {
+        if (settings.badRecords() == BadRecordPolicy.FAIL) {
+            throw problem;
+        }
+        if (seen.incrementAndGet() > settings.badRecordLimit()) {
+            throw BadRecordLog.tooMany(settings, problem.getMessage());
+        }
+        problems.add(problem.getMessage());
+        if (settings.badRecords() == BadRecordPolicy.DIVERT) {
+            records.add(raw);
+        }
+    }
+
+    @Override
+    public boolean keepsBadRecords() {
+        return settings.badRecords() == BadRecordPolicy.DIVERT;
+    }
+
+    @Override
+    public void warn(String message) {
+        warned.add(message);
+    }
+
+    /** What is reported of an attempt that succeeded. */
+    public Noted noted() {
+        return new Noted(problems, records, List.copyOf(warned));
+    }
+
+    /** Forgets what a failed attempt met. */
+    public void reject() {
+        seen.addAndGet(-problems.size());
+    }
+}

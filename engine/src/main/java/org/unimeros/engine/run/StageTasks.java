@@ -1,0 +1,124 @@
+package org.unimeros.engine.run;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.function.Consumer;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.operator.KeySketch;
+import org.unimeros.engine.operator.PairGuard;
+import org.unimeros.engine.operator.SortedRuns;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.schedule.Replanner;
+import org.unimeros.engine.schedule.Replanner.PartRange;
+import org.unimeros.engine.stage.Output;
+import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.Source;
+import org.unimeros.engine.stage.Stage;
+import org.unimeros.engine.stage.Step;
+
+/** Divides stages into tasks, by the sizes of what earlier ones made. Used by the driving thread. */
+final class StageTasks {
+
+    private final PhysicalPlan plan;
+    private final RunSettings settings;
+    private final PairGuard pairs;
+    private final Consumer<String> warn;
+    private final Exchange exchange;
+    private final Map<Integer, List<TaskInput>> inputs = new HashMap<>();
+
+    StageTasks(PhysicalPlan plan, RunSettings settings, Exchange exchange, PairGuard pairs, Consumer<String> warn) {
+        this.plan = plan;
+        this.settings = settings;
+        this.exchange = exchange;
+        this.pairs = pairs;
+        this.warn = warn;
+    }
+
+    /**
+     * Makes the tasks of a stage, whose dependencies are finished; returns their number.
+     *
+     * @throws BadData when the stage must not begin
+     */
+    int prepare(int stageId) {
+        Stage stage = plan.stage(stageId);
+        List<TaskInput> tasks = new ArrayList<>();
+        for (int p = 0; p < stage.pipelines().size(); p++) {
+            int pipeline = p;
+            if (!stage.pipelines().get(p).when().stream().allMatch(this::holds)) {
+                continue;
+            }
+            expectPairs(stage.pipelines().get(p));
+            switch (stage.pipelines().get(p).source()) {
+                case Source.Table table -> {
+                    for (int s = 0; s < table.plan().splits().size(); s++) {
+                        tasks.add(TaskInput.split(pipeline, s));
+                    }
+                }
+                case Source.Given given -> tasks.add(TaskInput.given(pipeline));
+                case Source.Runs sorted ->
+                    new SortedRuns(exchange.results(sorted.stage()), sorted.keys())
+                            .ranges(settings.targetPartBytes())
+                            .forEach(range -> tasks.add(TaskInput.range(pipeline, range)));
+                case Source.Parts parts ->
+                    ranges(stage.pipelines().get(p), parts)
+                            .forEach(range -> tasks.add(TaskInput.parts(pipeline, range)));
+            }
+        }
+        inputs.put(stageId, tasks);
+        return tasks.size();
+    }
+
+    private void expectPairs(Stage.Pipeline pipeline) {
+        for (Step step : pipeline.steps()) {
+            boolean bothDivided =
+                    step instanceof Step.Probe probe && !probe.copied() && pipeline.source() instanceof Source.Parts;
+            if (bothDivided) {
+                Step.Probe probe = (Step.Probe) step;
+                Source.Parts parts = (Source.Parts) pipeline.source();
+                pairs.expect(
+                        probe,
+                        KeySketch.merged(exchange.sketches(parts.stage())),
+                        KeySketch.merged(exchange.sketches(probe.buildStage())),
+                        warn);
+            }
+        }
+    }
+
+    private boolean holds(Stage.When when) {
+        return exchange.bytes(when.stage()) <= when.bytes() == when.isSmall();
+    }
+
+    private List<PartRange> ranges(Stage.Pipeline pipeline, Source.Parts parts) {
+        int count = ((Output.ToParts) plan.stage(parts.stage()).output()).parts();
+        long[] bytes = new long[count];
+        exchange.addBytes(parts.stage(), bytes);
+        for (Step step : pipeline.steps()) {
+            if (step instanceof Step.Probe probe && !probe.copied()) {
+                exchange.addBytes(probe.buildStage(), bytes);
+            }
+        }
+        return Replanner.merge(bytes, settings.targetPartBytes());
+    }
+
+    TaskInput input(AttemptId attempt) {
+        return inputs.get(attempt.stage()).get(attempt.task());
+    }
+
+    String describeInput(AttemptId attempt) {
+        TaskInput input = input(attempt);
+        if (input.split() >= 0) {
+            Source.Table table = (Source.Table) plan.stage(attempt.stage())
+                    .pipelines()
+                    .get(input.pipeline())
+                    .source();
+            return table.plan().splits().get(input.split()).describe();
+        }
+        if (input.range() != null) {
+            return "a range of sorted rows";
+        }
+        PartRange parts = input.parts();
+        return parts == null ? "given rows" : "parts " + parts.from() + " to " + (parts.end() - 1);
+    }
+}
