@@ -5,6 +5,7 @@ import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.UnaryOperator;
 import org.unimeros.engine.plan.Plan;
@@ -31,11 +32,13 @@ public final class Engine implements AutoCloseable {
     private final Formats formats = new Formats();
     private final List<RunListener> listeners = new CopyOnWriteArrayList<>();
     private final List<Execution> active = new CopyOnWriteArrayList<>();
+    private final Optional<Cluster> cluster;
     private volatile boolean closed;
 
-    private Engine(Settings settings, Catalog catalog) {
+    private Engine(Settings settings, Catalog catalog, Optional<Cluster> cluster) {
         this.settings = settings;
         this.catalog = catalog;
+        this.cluster = cluster;
         RunSettings runs = settings.forRuns();
         this.space = new ProcessSpace(runs.memoryBytes(), runs.slots());
     }
@@ -47,7 +50,7 @@ public final class Engine implements AutoCloseable {
 
     /** An engine in this process. */
     public static Engine local(Settings settings) {
-        return new Engine(settings, Catalog.empty());
+        return new Engine(settings, Catalog.empty(), Optional.empty());
     }
 
     /**
@@ -57,8 +60,46 @@ public final class Engine implements AutoCloseable {
      *     file itself
      */
     public static Engine local(Settings settings, Path data) {
+        return new Engine(settings, catalog(data), Optional.empty());
+    }
+
+    /** An engine whose jobs run on worker processes of this machine, which are started with the first of them and end with it. */
+    public static Engine localWorkers(int workers) {
+        return localWorkers(workers, Settings.defaults().withEnvironment(System.getenv()));
+    }
+
+    /** The same with settings; {@code slots} is what each worker has. */
+    public static Engine localWorkers(int workers, Settings settings) {
+        return open(
+                settings.with(Setting.COORDINATOR.name(), "").with(Setting.WORKERS.name(), String.valueOf(workers)));
+    }
+
+    /** An engine whose jobs run on the workers of a coordinator, such as {@code http://depot-3:7420}. */
+    public static Engine connect(String coordinator) {
+        return connect(coordinator, Settings.defaults().withEnvironment(System.getenv()));
+    }
+
+    /**
+     * The same with settings. Paths of datasets must mean the same on all machines. The key of the cluster is in the environment
+     * variable {@code UNIMEROS_CLUSTER_KEY}.
+     */
+    public static Engine connect(String coordinator, Settings settings) {
+        return open(settings.with(Setting.COORDINATOR.name(), coordinator));
+    }
+
+    /** An engine whose jobs run where the settings {@code coordinator} and {@code workers} say; in this process without them. */
+    public static Engine open(Settings settings) {
+        return new Engine(settings, Catalog.empty(), Cluster.of(settings));
+    }
+
+    /** The same, and it knows datasets by name as {@link #local(Settings, Path)} does. */
+    public static Engine open(Settings settings, Path data) {
+        return new Engine(settings, catalog(data), Cluster.of(settings));
+    }
+
+    private static Catalog catalog(Path data) {
         boolean isFile = data.toString().endsWith(".yaml") || data.toString().endsWith(".yml");
-        return new Engine(settings, isFile ? Catalog.ofFile(data) : Catalog.ofFolder(data));
+        return isFile ? Catalog.ofFile(data) : Catalog.ofFolder(data);
     }
 
     public Settings settings() {
@@ -146,7 +187,7 @@ public final class Engine implements AutoCloseable {
 
     Execution execution() {
         requireOpen();
-        return new Execution(settings, space, List.copyOf(listeners), InstantSource.system(), active);
+        return new Execution(settings, cluster, space, List.copyOf(listeners), InstantSource.system(), active);
     }
 
     private void requireOpen() {
@@ -155,10 +196,11 @@ public final class Engine implements AutoCloseable {
         }
     }
 
-    /** Cancels what is still running. Can be called more than once. */
+    /** Cancels what is still running, and ends workers that it started. Can be called more than once. */
     @Override
     public void close() {
         closed = true;
         new ArrayList<>(active).forEach(execution -> execution.cancel("the engine was closed"));
+        cluster.ifPresent(Cluster::close);
     }
 }

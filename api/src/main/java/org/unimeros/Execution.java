@@ -1,9 +1,7 @@
 package org.unimeros;
 
-import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
 import java.time.Instant;
 import java.time.InstantSource;
 import java.time.ZoneOffset;
@@ -14,12 +12,12 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.concurrent.ThreadLocalRandom;
+import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Rewrite;
-import org.unimeros.engine.run.BadRecordKeeper;
 import org.unimeros.engine.run.LocalRunner;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
@@ -32,6 +30,7 @@ import org.unimeros.engine.stage.StagePlanner;
 import org.unimeros.insight.RunRecordWriter;
 import org.unimeros.storage.commit.DatasetSink;
 import org.unimeros.storage.commit.WriteSpec;
+import org.unimeros.storage.divert.DivertedRecords;
 import org.unimeros.storage.scratch.ScratchFolder;
 
 /** One run: plans it, carries it out, keeps its record. */
@@ -50,14 +49,17 @@ final class Execution {
     private final List<Execution> active;
     private final String id;
     private final List<String> warnings = new ArrayList<>();
-    private volatile LocalRunner runner;
+    private final Optional<Cluster> cluster;
+    private volatile Consumer<String> canceller;
 
     Execution(
             Settings settings,
+            Optional<Cluster> cluster,
             ProcessSpace shared,
             List<RunListener> listeners,
             InstantSource clock,
             List<Execution> active) {
+        this.cluster = cluster;
         this.shared = shared;
         this.settings = settings;
         this.listeners = listeners;
@@ -86,9 +88,9 @@ final class Execution {
     }
 
     void cancel(String reason) {
-        LocalRunner current = runner;
+        Consumer<String> current = canceller;
         if (current != null) {
-            current.cancel(reason);
+            current.accept(reason);
         }
     }
 
@@ -106,21 +108,51 @@ final class Execution {
                 note(event);
                 listeners.forEach(l -> l.happened(event));
             };
-            runner = new LocalRunner(
-                    physical,
-                    settings.forRuns(),
-                    all,
-                    clock,
-                    System::nanoTime,
-                    new DivertedRecords(),
-                    new ScratchFolder(Path.of(settings.get(Setting.MEMORY_SCRATCH.name()))),
-                    shared);
-            active.add(this);
-            RunOutcome outcome = runner.run(id, title, shownSettings());
+            RunOutcome outcome =
+                    cluster.isPresent() ? onWorkers(cluster.get(), physical, title, all) : here(physical, title, all);
             return new Finished(outcome, run(physical, outcome, clock.millis() - start, record));
         } finally {
             active.remove(this);
         }
+    }
+
+    private RunOutcome here(PhysicalPlan physical, String title, RunListener all) {
+        LocalRunner runner = new LocalRunner(
+                physical,
+                settings.forRuns(),
+                all,
+                clock,
+                System::nanoTime,
+                new DivertedRecords(badRecords()),
+                scratch(),
+                shared);
+        canceller = runner::cancel;
+        active.add(this);
+        return runner.run(id, title, shownSettings());
+    }
+
+    private RunOutcome onWorkers(Cluster workers, PhysicalPlan physical, String title, RunListener all) {
+        RemoteRunner runner = new RemoteRunner(
+                physical,
+                settings.forRuns(),
+                all,
+                clock,
+                badRecords().toAbsolutePath().toString(),
+                scratch(),
+                shared,
+                workers.url(),
+                workers.key());
+        canceller = runner::cancel;
+        active.add(this);
+        return runner.run(id, title, shownSettings());
+    }
+
+    private Path badRecords() {
+        return Path.of(settings.get(Setting.BAD_RECORDS_FOLDER.name()), id + ".txt");
+    }
+
+    private ScratchFolder scratch() {
+        return new ScratchFolder(Path.of(settings.get(Setting.MEMORY_SCRATCH.name())));
     }
 
     private Run run(PhysicalPlan physical, RunOutcome outcome, long millis, Optional<Path> record) {
@@ -171,30 +203,5 @@ final class Execution {
     private Optional<Path> recordPath() {
         String folder = settings.get(Setting.RUNS_FOLDER.name());
         return folder.isEmpty() ? Optional.empty() : Optional.of(Path.of(folder, id + ".jsonl"));
-    }
-
-    /** Keeps diverted records in a file of the run, one per line. */
-    private final class DivertedRecords implements BadRecordKeeper {
-        private final Path file = Path.of(settings.get(Setting.BAD_RECORDS_FOLDER.name()), id + ".txt");
-
-        @Override
-        public void keep(List<byte[]> records) {
-            try {
-                Files.createDirectories(file.toAbsolutePath().getParent());
-                try (var out = Files.newOutputStream(file, StandardOpenOption.CREATE, StandardOpenOption.APPEND)) {
-                    for (byte[] bytes : records) {
-                        out.write(bytes);
-                        out.write('\n');
-                    }
-                }
-            } catch (IOException e) {
-                throw new ResourceFailure("cannot keep bad records in " + file + ": " + e.getMessage(), e);
-            }
-        }
-
-        @Override
-        public String place() {
-            return file.toString();
-        }
     }
 }

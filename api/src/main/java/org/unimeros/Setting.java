@@ -17,8 +17,26 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "slots",
             "0",
             "tasks",
-            "How many tasks run at the same time; 0 is one per processor.",
+            "How many tasks run at the same time, in this process or on each worker; 0 is one per processor.",
             v -> whole(v, 0, 1024));
+    static final Setting WORKERS = new Setting(
+            "workers",
+            "0",
+            "processes",
+            "Worker processes of this machine that are started for the job; 0 runs it in this process.",
+            v -> whole(v, 0, 256));
+    static final Setting WORKER_MEMORY = new Setting(
+            "worker.memory",
+            "0",
+            "bytes",
+            "The most memory of a worker process that is started; 0 is an even share of what this process may have.",
+            v -> bytesOrNone(v, LEAST_MEMORY));
+    static final Setting COORDINATOR = new Setting(
+            "coordinator",
+            "",
+            "",
+            "The address of a coordinator whose workers run the job, such as http://depot-3:7420.",
+            v -> {});
     static final Setting SPLIT_TARGET = new Setting(
             "split.target",
             "32MB",
@@ -105,6 +123,9 @@ public record Setting(String name, String defaultValue, String unit, String desc
 
     private static final List<Setting> ALL = List.of(
             SLOTS,
+            WORKERS,
+            WORKER_MEMORY,
+            COORDINATOR,
             SPLIT_TARGET,
             COPY_LIMIT,
             JOIN_SWAP,

@@ -122,11 +122,11 @@ public final class Settings {
                 get(Setting.JOIN_OVER_LIMIT.name()).equals("fail"));
     }
 
-    private long bytes(Setting setting) {
+    long bytes(Setting setting) {
         return Setting.bytes(get(setting.name()), 0);
     }
 
-    private long whole(Setting setting) {
+    long whole(Setting setting) {
         return Setting.whole(get(setting.name()), 0, Long.MAX_VALUE);
     }
 }

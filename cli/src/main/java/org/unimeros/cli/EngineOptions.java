@@ -43,6 +43,15 @@ final class EngineOptions {
     @Option(names = "--slots", paramLabel = "N", description = "How many tasks run at the same time.")
     Integer slots;
 
+    @Option(
+            names = "--workers",
+            paramLabel = "N",
+            description = "Runs the job on so many worker processes, which are started for it.")
+    Integer workers;
+
+    @Option(names = "--coordinator", paramLabel = "URL", description = "Runs the job on the workers of a coordinator.")
+    String coordinator;
+
     /** Defaults, then the settings file, then the environment, then the command line; the last one counts. */
     Settings settings(Console console) {
         Settings settings = Settings.defaults();
@@ -60,6 +69,12 @@ final class EngineOptions {
         if (slots != null) {
             settings = settings.with("slots", slots.toString());
         }
+        if (workers != null) {
+            settings = settings.with("workers", workers.toString());
+        }
+        if (coordinator != null) {
+            settings = settings.with("coordinator", coordinator);
+        }
         for (Map.Entry<String, String> change : set.entrySet()) {
             settings = settings.with(change.getKey(), change.getValue());
         }
@@ -75,7 +90,7 @@ final class EngineOptions {
             throw new UserMistake(
                     "there is no folder " + data + "; make the demo data with: unimeros demo-data " + data);
         }
-        Engine engine = data == null ? Engine.local(settings) : Engine.local(settings, data);
+        Engine engine = data == null ? Engine.open(settings) : Engine.open(settings, data);
         engine.watch(console.progress());
         engine.watch(event -> {
             if (event instanceof RunEvent.Warning warning) {

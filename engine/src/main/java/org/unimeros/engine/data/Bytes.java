@@ -1,11 +1,12 @@
 package org.unimeros.engine.data;
 
+import java.io.Serializable;
 import java.util.Arrays;
 import java.util.HexFormat;
 import java.util.Optional;
 
 /** A sequence of bytes, as a value: equal when the bytes are, ordered by unsigned bytes. Immutable. */
-public final class Bytes implements Comparable<Bytes> {
+public final class Bytes implements Comparable<Bytes>, Serializable {
 
     private final byte[] content;
 

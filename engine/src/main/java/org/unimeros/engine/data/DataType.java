@@ -1,5 +1,6 @@
 package org.unimeros.engine.data;
 
+import java.io.Serializable;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
@@ -8,7 +9,7 @@ import java.util.stream.Collectors;
 import org.unimeros.engine.error.UserMistake;
 
 /** The type of a column or expression. Every type admits null. */
-public sealed interface DataType {
+public sealed interface DataType extends Serializable {
 
     DataType BOOLEAN = Simple.BOOLEAN;
     DataType INT = Simple.INT;
@@ -47,6 +48,27 @@ public sealed interface DataType {
         NULL;
 
         @Override
+        public Physical physical() {
+            return switch (this) {
+                case BOOLEAN, NULL -> Physical.BITS;
+                case INT, DATE -> Physical.INTS;
+                case LONG, TIMESTAMP, TIME -> Physical.LONGS;
+                case FLOAT, DOUBLE -> Physical.DOUBLES;
+                case TEXT, BYTES -> Physical.BYTES;
+            };
+        }
+
+        @Override
+        public boolean isNumeric() {
+            return this == INT || this == LONG || isFloating();
+        }
+
+        @Override
+        public boolean isFloating() {
+            return this == FLOAT || this == DOUBLE;
+        }
+
+        @Override
         public String toString() {
             return name().toLowerCase(Locale.ROOT);
         }
@@ -74,6 +96,21 @@ public sealed interface DataType {
         }
 
         @Override
+        public Physical physical() {
+            return isWide() ? Physical.WIDE : Physical.LONGS;
+        }
+
+        @Override
+        public boolean isNumeric() {
+            return true;
+        }
+
+        @Override
+        public boolean isFloating() {
+            return false;
+        }
+
+        @Override
         public String toString() {
             return "decimal(" + precision + ", " + scale + ")";
         }
@@ -81,6 +118,21 @@ public sealed interface DataType {
 
     /** A list of values of one type, each of which can be null. */
     record ListOf(DataType element) implements DataType {
+        @Override
+        public Physical physical() {
+            return Physical.LIST;
+        }
+
+        @Override
+        public boolean isNumeric() {
+            return false;
+        }
+
+        @Override
+        public boolean isFloating() {
+            return false;
+        }
+
         @Override
         public String toString() {
             return element + "[]";
@@ -91,7 +143,7 @@ public sealed interface DataType {
     record Struct(List<Part> parts) implements DataType {
 
         /** A named value of a struct. */
-        public record Part(String name, DataType type) {}
+        public record Part(String name, DataType type) implements Serializable {}
 
         public Struct {
             parts = List.copyOf(parts);
@@ -121,6 +173,21 @@ public sealed interface DataType {
         }
 
         @Override
+        public Physical physical() {
+            return Physical.STRUCT;
+        }
+
+        @Override
+        public boolean isNumeric() {
+            return false;
+        }
+
+        @Override
+        public boolean isFloating() {
+            return false;
+        }
+
+        @Override
         public String toString() {
             return parts.stream()
                     .map(p -> TypeText.quoted(p.name()) + " " + p.type())
@@ -141,29 +208,17 @@ public sealed interface DataType {
         STRUCT
     }
 
+    // These are not default methods, since then a class that is used before this interface would see its constants
+    // empty.
+
     /** The physical form of this type's columns. */
-    default Physical physical() {
-        return switch (this) {
-            case Simple.BOOLEAN, Simple.NULL -> Physical.BITS;
-            case Simple.INT, Simple.DATE -> Physical.INTS;
-            case Simple.LONG, Simple.TIMESTAMP, Simple.TIME -> Physical.LONGS;
-            case Decimal d -> d.isWide() ? Physical.WIDE : Physical.LONGS;
-            case Simple.FLOAT, Simple.DOUBLE -> Physical.DOUBLES;
-            case Simple.TEXT, Simple.BYTES -> Physical.BYTES;
-            case ListOf l -> Physical.LIST;
-            case Struct s -> Physical.STRUCT;
-        };
-    }
+    Physical physical();
 
     /** Whether arithmetic is defined on this type. */
-    default boolean isNumeric() {
-        return this == INT || this == LONG || isFloating() || this instanceof Decimal;
-    }
+    boolean isNumeric();
 
     /** Whether its values are approximate. */
-    default boolean isFloating() {
-        return this == FLOAT || this == DOUBLE;
-    }
+    boolean isFloating();
 
     /**
      * Reads a type from its SQL name, such as {@code int}, {@code decimal(10, 2)}, {@code varchar}, {@code int[]} or

@@ -1,5 +1,6 @@
 package org.unimeros.engine.data;
 
+import java.io.Serializable;
 import java.util.Objects;
 
 /**
@@ -7,7 +8,7 @@ import java.util.Objects;
  *
  * @param qualifier the name of the input it came from, or null when it has none
  */
-public record Field(String qualifier, String name, DataType type) {
+public record Field(String qualifier, String name, DataType type) implements Serializable {
 
     public Field {
         Objects.requireNonNull(name);

@@ -1,5 +1,6 @@
 package org.unimeros.engine.data;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
@@ -11,7 +12,7 @@ import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
 
 /** An ordered list of fields. Names are compared without regard to case, and resolved with or without qualifier. */
-public record Schema(List<Field> fields) {
+public record Schema(List<Field> fields) implements Serializable {
 
     public Schema {
         fields = List.copyOf(fields);

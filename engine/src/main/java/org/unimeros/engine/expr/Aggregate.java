@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -27,7 +28,8 @@ public record Aggregate(
         List<SortKey> order,
         List<Object> parameters,
         boolean distinct,
-        DataType type) {
+        DataType type)
+        implements Serializable {
 
     /** How values are summarised. */
     public enum Kind {

@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.function.UnaryOperator;
@@ -8,7 +9,7 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Values;
 
 /** A resolved, typed expression over the columns of an input. Prints itself as SQL. Immutable. */
-public sealed interface Expression {
+public sealed interface Expression extends Serializable {
 
     DataType type();
 
@@ -214,7 +215,7 @@ public sealed interface Expression {
     /** The result of the first branch whose condition is true, else {@code otherwise}. */
     record Case(List<Branch> branches, Expression otherwise, DataType type) implements Expression {
         /** A condition and its result. */
-        public record Branch(Expression condition, Expression result) {}
+        public record Branch(Expression condition, Expression result) implements Serializable {}
 
         public Case {
             branches = List.copyOf(branches);

@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.io.Serializable;
 import java.util.List;
 import java.util.stream.Collectors;
 import org.unimeros.engine.data.Column;
@@ -10,7 +11,8 @@ import org.unimeros.engine.data.Column;
  * @param strict whether the result is null wherever an argument is; the kernel of one that is not sets its own nulls
  * @param canFail whether some argument values make it fail
  */
-public record ScalarFunction(String name, Style style, boolean strict, boolean canFail, Kernel kernel) {
+public record ScalarFunction(String name, Style style, boolean strict, boolean canFail, Kernel kernel)
+        implements Serializable {
 
     /** How a call of the function is written. */
     public enum Style {
@@ -24,7 +26,7 @@ public record ScalarFunction(String name, Style style, boolean strict, boolean c
 
     /** Computes the function for all rows of a batch at once. */
     @FunctionalInterface
-    public interface Kernel {
+    public interface Kernel extends Serializable {
         /**
          * @param args one column per argument, each with at least {@code rows} rows
          * @param nulls the rows in which some argument is null, or null; a strict kernel gives its result these nulls

@@ -1,7 +1,9 @@
 package org.unimeros.engine.expr;
 
+import java.io.Serializable;
+
 /** One key of an order. */
-public record SortKey(Expression expression, boolean descending, boolean nullsFirst) {
+public record SortKey(Expression expression, boolean descending, boolean nullsFirst) implements Serializable {
 
     /** Ascending, nulls last. */
     public static SortKey ascending(Expression expression) {

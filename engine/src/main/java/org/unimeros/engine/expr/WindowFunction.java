@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -17,7 +18,8 @@ import org.unimeros.engine.data.DataType;
  * @param frame which rows are seen, for the kinds that look at a frame
  */
 public record WindowFunction(
-        Kind kind, List<Expression> arguments, Optional<Aggregate> aggregate, int number, Frame frame, DataType type) {
+        Kind kind, List<Expression> arguments, Optional<Aggregate> aggregate, int number, Frame frame, DataType type)
+        implements Serializable {
 
     /** What is computed. */
     public enum Kind {
@@ -59,7 +61,7 @@ public record WindowFunction(
      * @param rows the distance in rows, else 0
      * @param value the value of the order key at the bound, for a distance in values
      */
-    public record Bound(BoundKind kind, long rows, Optional<Expression> value) {
+    public record Bound(BoundKind kind, long rows, Optional<Expression> value) implements Serializable {
         public static Bound of(BoundKind kind) {
             return new Bound(kind, 0, Optional.empty());
         }
@@ -73,7 +75,7 @@ public record WindowFunction(
     }
 
     /** The rows that are seen from a row. */
-    public record Frame(Unit unit, Bound start, Bound end) {
+    public record Frame(Unit unit, Bound start, Bound end) implements Serializable {
         /** All rows of the partition. */
         public static final Frame ALL =
                 new Frame(Unit.ROWS, Bound.of(BoundKind.UNBOUNDED_PRECEDING), Bound.of(BoundKind.UNBOUNDED_FOLLOWING));

@@ -1,5 +1,6 @@
 package org.unimeros.engine.operator;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -14,7 +15,7 @@ import org.unimeros.engine.data.Values;
  * hashes keeps the key that is ahead in it (R. S. Boyer and J S. Moore, "MJRTY", 1991, per bucket). A key that makes up
  * more than a thousandth of the rows is nearly always found; its count is never too high.
  */
-public final class KeySketch {
+public final class KeySketch implements Serializable {
 
     private static final int BUCKETS = 2048;
     /** Keys that came less often are of no interest, and not written down. */

@@ -1,5 +1,7 @@
 package org.unimeros.engine.operator;
 
+import java.io.Serializable;
+
 /**
  * What one step of one task did.
  *
@@ -8,7 +10,7 @@ package org.unimeros.engine.operator;
  * @param nanos time spent in the step itself, without the steps behind it
  * @param spilled compressed bytes of rows that did not fit into memory and went to scratch files
  */
-public record StepMetrics(long rows, long bytes, long nanos, long spilled) {
+public record StepMetrics(long rows, long bytes, long nanos, long spilled) implements Serializable {
 
     public StepMetrics plus(StepMetrics other) {
         return new StepMetrics(rows + other.rows, bytes + other.bytes, nanos + other.nanos, spilled + other.spilled);

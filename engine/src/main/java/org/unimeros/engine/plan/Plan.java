@@ -1,5 +1,6 @@
 package org.unimeros.engine.plan;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -37,7 +38,7 @@ public sealed interface Plan {
     }
 
     /** An expression and the field that it makes. */
-    record Named(Expression expression, Field field) {
+    record Named(Expression expression, Field field) implements Serializable {
         public static Named of(String name, Expression expression) {
             return new Named(expression, Field.of(name, expression.type()));
         }
@@ -50,7 +51,7 @@ public sealed interface Plan {
     }
 
     /** An aggregate and the name of its result. */
-    record NamedAggregate(Aggregate aggregate, String name) {
+    record NamedAggregate(Aggregate aggregate, String name) implements Serializable {
         @Override
         public String toString() {
             return aggregate.toString().equals(name) ? name : aggregate + " as " + name;
@@ -341,7 +342,7 @@ public sealed interface Plan {
     }
 
     /** A window function and the name of its result. */
-    record NamedWindow(WindowFunction function, String name) {
+    record NamedWindow(WindowFunction function, String name) implements Serializable {
         @Override
         public String toString() {
             return function.toString().equals(name) ? name : function + " as " + name;

@@ -7,8 +7,11 @@ import java.util.Map;
 import java.util.NavigableMap;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentSkipListMap;
+import java.util.function.UnaryOperator;
+import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.operator.KeySketch;
 import org.unimeros.engine.operator.Part;
+import org.unimeros.engine.operator.SortedRuns;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.Replanner.PartRange;
@@ -23,8 +26,18 @@ public final class Exchange {
     /** A result and the attempt that made it. */
     public record Kept(AttemptId attempt, TaskResult result) {}
 
+    private final UnaryOperator<List<Chunk>> reading;
     private final Map<Integer, NavigableMap<Integer, Kept>> results = new TreeMap<>();
     private final Map<Integer, Integer> versions = new HashMap<>();
+
+    public Exchange() {
+        this(chunks -> chunks);
+    }
+
+    /** @param reading is given the chunks that will be read one after the other, and can have them fetched ahead */
+    public Exchange(UnaryOperator<List<Chunk>> reading) {
+        this.reading = reading;
+    }
 
     /** Keeps the result of a task, in the place of an earlier one. */
     public synchronized void keep(AttemptId attempt, TaskResult result) {
@@ -65,7 +78,15 @@ public final class Exchange {
                 all.addAll(result.parts().get(p).chunks());
             }
         }
-        return all;
+        return reading.apply(all);
+    }
+
+    /** What a range has of each of the sorted rows of a stage. */
+    List<SortedRuns.Piece> pieces(int stage, List<SortKey> keys, SortedRuns.Range range) {
+        return new SortedRuns(results(stage), keys)
+                .pieces(range).stream()
+                        .map(p -> new SortedRuns.Piece(reading.apply(p.chunks()), p.low(), p.high()))
+                        .toList();
     }
 
     /** Adds the bytes of each part of a stage. */
@@ -106,7 +127,8 @@ public final class Exchange {
         }
     }
 
-    static void close(TaskResult result) {
+    /** Gives back what a result holds in this process. */
+    public static void close(TaskResult result) {
         if (result.store() != null) {
             result.store().close();
         }

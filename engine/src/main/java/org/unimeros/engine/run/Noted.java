@@ -1,5 +1,6 @@
 package org.unimeros.engine.run;
 
+import java.io.Serializable;
 import java.util.List;
 
 /**
@@ -9,7 +10,7 @@ import java.util.List;
  * @param records these records, where they are kept
  * @param warnings what the user should know
  */
-public record Noted(List<String> problems, List<byte[]> records, List<String> warnings) {
+public record Noted(List<String> problems, List<byte[]> records, List<String> warnings) implements Serializable {
 
     public static final Noted NOTHING = new Noted(List.of(), List.of(), List.of());
 

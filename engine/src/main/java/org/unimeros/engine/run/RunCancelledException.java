@@ -4,7 +4,7 @@ package org.unimeros.engine.run;
 @SuppressWarnings("serial")
 public final class RunCancelledException extends RuntimeException {
 
-    RunCancelledException(String reason) {
+    public RunCancelledException(String reason) {
         super("the run was cancelled: " + reason);
     }
 }

@@ -51,6 +51,7 @@ public final class RunDriver {
     private final Map<String, TreeSet<Integer>> freeSlots = new HashMap<>();
     private final Map<AttemptId, Slot> slots = new HashMap<>();
     private Fleet fleet;
+    private boolean writes;
     private RuntimeException failure;
     /** Why the run must end, whatever its tasks do. */
     private RuntimeException verdict;
@@ -299,6 +300,10 @@ public final class RunDriver {
     }
 
     private void launch(AttemptId attempt, String worker) {
+        if (!writes && attempt.stage() == last().id() && last().output() instanceof Output.ToSink toSink) {
+            toSink.sink().begin();
+            writes = true;
+        }
         TreeSet<Integer> free = freeSlots.get(worker);
         int slot = free == null || free.isEmpty() ? 0 : free.pollFirst();
         slots.put(attempt, new Slot(worker, slot));

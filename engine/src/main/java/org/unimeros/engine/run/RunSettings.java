@@ -1,5 +1,7 @@
 package org.unimeros.engine.run;
 
+import java.io.Serializable;
+
 /**
  * How a run is carried out.
  *
@@ -20,7 +22,8 @@ public record RunSettings(
         BadRecordPolicy badRecords,
         long badRecordLimit,
         long pairsLimit,
-        boolean failsOverPairs) {
+        boolean failsOverPairs)
+        implements Serializable {
 
     /** Settings under which joins can make as many rows as they like. */
     public RunSettings(

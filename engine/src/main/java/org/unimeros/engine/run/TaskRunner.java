@@ -11,7 +11,6 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.operator.BuildSide;
 import org.unimeros.engine.operator.JoinTable;
 import org.unimeros.engine.operator.PairGuard;
-import org.unimeros.engine.operator.SortedRuns;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskChain;
 import org.unimeros.engine.operator.TaskResult;
@@ -81,7 +80,7 @@ public final class TaskRunner {
                     stage,
                     input.pipeline(),
                     probe -> table(probe, input),
-                    () -> pieces((Source.Runs) source, input),
+                    () -> exchange.pieces(((Source.Runs) source).stage(), ((Source.Runs) source).keys(), input.range()),
                     writer,
                     workspace,
                     nanoClock,
@@ -99,10 +98,6 @@ public final class TaskRunner {
                 writer.abort();
             }
         }
-    }
-
-    private List<SortedRuns.Piece> pieces(Source.Runs source, TaskInput input) {
-        return new SortedRuns(exchange.results(source.stage()), source.keys()).pieces(input.range());
     }
 
     private BatchReader reader(Source source, Split split, TaskInput input, ReadContext context) {

@@ -1,7 +1,9 @@
 package org.unimeros.engine.schedule;
 
+import java.io.Serializable;
+
 /** One try of one task. Tasks and attempts count from 0. */
-public record AttemptId(int stage, int task, int attempt) {
+public record AttemptId(int stage, int task, int attempt) implements Serializable {
 
     @Override
     public String toString() {

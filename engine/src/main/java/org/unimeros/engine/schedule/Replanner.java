@@ -1,5 +1,6 @@
 package org.unimeros.engine.schedule;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.List;
 
@@ -9,7 +10,7 @@ public final class Replanner {
     private Replanner() {}
 
     /** Parts {@code from} to {@code end}, without {@code end}, for one task. */
-    public record PartRange(int from, int end) {}
+    public record PartRange(int from, int end) implements Serializable {}
 
     /**
      * Merges neighbouring parts until each task has about the target size; a part is never cut.

@@ -1,5 +1,6 @@
 package org.unimeros.engine.source;
 
+import java.io.Serializable;
 import java.util.List;
 import org.unimeros.engine.expr.Expression;
 
@@ -22,7 +23,8 @@ public record ScanPlan(
         long skippedBytes,
         long estimatedRows,
         List<Expression> open,
-        List<String> warnings) {
+        List<String> warnings)
+        implements Serializable {
 
     public ScanPlan {
         splits = List.copyOf(splits);

@@ -1,7 +1,9 @@
 package org.unimeros.engine.source;
 
+import java.io.Serializable;
+
 /** What one scan task reads: a piece of a file, or many small files together. */
-public interface Split {
+public interface Split extends Serializable {
 
     /** Bytes to be read, as far as known. */
     long bytes();

@@ -1,5 +1,6 @@
 package org.unimeros.engine.source;
 
+import java.io.Serializable;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
 
@@ -7,10 +8,18 @@ import org.unimeros.engine.data.Batch;
  * A place that the rows of a run are written to. Task writers write aside; {@link #publish} makes all of it visible in
  * one step, or {@link #abandon} removes all of it.
  */
-public interface TableSink {
+public interface TableSink extends Serializable {
 
     /** A line for the plan: where and how. */
     String describe();
+
+    /**
+     * Called before the first writer is opened, by the process that will {@link #publish} or {@link #abandon}; writers can be opened
+     * in others as well.
+     */
+    default void begin() {
+        // nothing to prepare
+    }
 
     /** A writer for one attempt of a task; attempts never write to the same place. */
     TaskWriter open(int task, int attempt);
@@ -34,7 +43,7 @@ public interface TableSink {
     }
 
     /** What an attempt wrote. {@code files} are names that the sink knows to publish. */
-    record TaskOutput(List<String> files, long rows, long bytes) {
+    record TaskOutput(List<String> files, long rows, long bytes) implements Serializable {
         public TaskOutput {
             files = List.copyOf(files);
         }

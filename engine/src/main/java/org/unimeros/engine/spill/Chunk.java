@@ -56,6 +56,11 @@ public final class Chunk {
         return file != null ? file.read(place, length) : elsewhere.get();
     }
 
+    /** Where it is fetched from; null when it is here. */
+    public Supplier<Batch> source() {
+        return elsewhere;
+    }
+
     /** The batch as a block, which can be read from {@link Blocks}. */
     public byte[] block() {
         return file != null ? file.block(place, length) : Blocks.encode(load());

@@ -1,7 +1,9 @@
 package org.unimeros.engine.stage;
 
+import java.io.Serializable;
+
 /** What is expected of an intermediate result. -1 is unknown. */
-public record Estimate(long rows, long bytes) {
+public record Estimate(long rows, long bytes) implements Serializable {
 
     public static final Estimate UNKNOWN = new Estimate(-1, -1);
 

@@ -1,5 +1,6 @@
 package org.unimeros.engine.stage;
 
+import java.io.Serializable;
 import java.util.List;
 import java.util.stream.Collectors;
 import org.unimeros.engine.expr.Expression;
@@ -7,7 +8,7 @@ import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.source.TableSink;
 
 /** Where the batches of a stage go. */
-public sealed interface Output {
+public sealed interface Output extends Serializable {
 
     int id();
 

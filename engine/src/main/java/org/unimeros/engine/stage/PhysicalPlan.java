@@ -1,5 +1,6 @@
 package org.unimeros.engine.stage;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.IdentityHashMap;
@@ -10,7 +11,7 @@ import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.source.ScanPlan;
 
 /** Stages in an order in which they can run; the last one makes the result. */
-public record PhysicalPlan(List<Stage> stages, Schema schema) {
+public record PhysicalPlan(List<Stage> stages, Schema schema) implements Serializable {
 
     public PhysicalPlan {
         stages = List.copyOf(stages);

@@ -1,12 +1,13 @@
 package org.unimeros.engine.stage;
 
+import java.io.Serializable;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.source.ScanPlan;
 
 /** Where the batches of a pipeline come from. */
-public sealed interface Source {
+public sealed interface Source extends Serializable {
 
     int id();
 

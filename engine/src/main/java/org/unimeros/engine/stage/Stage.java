@@ -1,5 +1,6 @@
 package org.unimeros.engine.stage;
 
+import java.io.Serializable;
 import java.util.List;
 import java.util.OptionalLong;
 import java.util.stream.Collectors;
@@ -14,14 +15,15 @@ import org.unimeros.engine.data.Schema;
  * @param rowsWanted when the first tasks, in order, have made so many rows, the others are not needed
  */
 public record Stage(
-        int id, List<Pipeline> pipelines, Output output, Schema schema, Estimate expected, OptionalLong rowsWanted) {
+        int id, List<Pipeline> pipelines, Output output, Schema schema, Estimate expected, OptionalLong rowsWanted)
+        implements Serializable {
 
     /**
      * A source and what is done with its batches.
      *
      * @param when what must hold for the pipeline to have tasks; of two ways to do the same, one has
      */
-    public record Pipeline(Source source, List<Step> steps, List<When> when) {
+    public record Pipeline(Source source, List<Step> steps, List<When> when) implements Serializable {
         public Pipeline {
             steps = List.copyOf(steps);
             when = List.copyOf(when);
@@ -33,7 +35,7 @@ public record Stage(
     }
 
     /** A question that the size of the output of a finished stage answers: is it at most so many bytes? */
-    public record When(int stage, long bytes, boolean isSmall) {
+    public record When(int stage, long bytes, boolean isSmall) implements Serializable {
         @Override
         public String toString() {
             return "if stage " + stage + " made " + (isSmall ? "at most " : "more than ") + Sizes.bytes(bytes);

@@ -1,5 +1,6 @@
 package org.unimeros.engine.stage;
 
+import java.io.Serializable;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -14,7 +15,7 @@ import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.Plan.NamedWindow;
 
 /** What a pipeline does with the batches that come by. Each step has an id under which its figures are reported. */
-public sealed interface Step {
+public sealed interface Step extends Serializable {
 
     int id();
 

@@ -1,6 +1,7 @@
 package org.unimeros.storage.commit;
 
 import java.io.IOException;
+import java.io.Serializable;
 import java.nio.channels.FileChannel;
 import java.nio.channels.FileLock;
 import java.nio.channels.OverlappingFileLockException;
@@ -26,7 +27,7 @@ import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Io;
 
 /** The folder of a dataset, as readers and writers must see it. */
-public final class DatasetFolder {
+public final class DatasetFolder implements Serializable {
 
     static final String OWN = "_unimeros";
 
@@ -49,6 +50,11 @@ public final class DatasetFolder {
 
     Path staging() {
         return own().resolve("staging");
+    }
+
+    /** Where the files of a run are until they are published. */
+    Path stagingOf(String run) {
+        return staging().resolve(run);
     }
 
     private Path generation() {
@@ -216,7 +222,7 @@ public final class DatasetFolder {
             if (lock == null) {
                 throw new ResourceFailure("another process writes run " + run + " to " + root);
             }
-            Path folder = Files.createDirectories(staging().resolve(run));
+            Path folder = Files.createDirectories(stagingOf(run));
             return new StagingArea(folder, lockFile, channel);
         } catch (IOException e) {
             throw Io.failure("write to", root, e);

@@ -23,10 +23,11 @@ public final class DatasetSink implements TableSink {
     private final int[] fileIndices;
     private final String run;
     private final DatasetFolder folder;
-    private DatasetFolder.StagingArea staging;
+    /** Held by the process that publishes or abandons the run. */
+    private transient DatasetFolder.StagingArea staging;
 
     /** Whether a publication was recorded and not carried out; then the files in staging belong to it. */
-    private boolean recorded;
+    private transient boolean recorded;
 
     /**
      * Checks what can be checked before anything runs.
@@ -79,8 +80,7 @@ public final class DatasetSink implements TableSink {
     }
 
     @Override
-    public synchronized TaskWriter open(int task, int attempt) {
-        begin();
+    public TaskWriter open(int task, int attempt) {
         Schema fileSchema = schema.pick(fileIndices);
         List<Field> partitionFields = new ArrayList<>();
         for (int index : partitionIndices) {
@@ -88,10 +88,11 @@ public final class DatasetSink implements TableSink {
         }
         String prefix = String.format("%s-%05d-%d", run, task, attempt);
         return new PartitionedWriter(
-                staging.folder(), prefix, spec, partitionFields, partitionIndices, fileSchema, fileIndices);
+                folder.stagingOf(run), prefix, spec, partitionFields, partitionIndices, fileSchema, fileIndices);
     }
 
-    private void begin() {
+    @Override
+    public synchronized void begin() {
         if (staging == null) {
             try {
                 Files.createDirectories(spec.location());

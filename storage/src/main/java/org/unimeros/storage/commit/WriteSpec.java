@@ -1,5 +1,6 @@
 package org.unimeros.storage.commit;
 
+import java.io.Serializable;
 import java.nio.file.Path;
 import java.util.List;
 import org.unimeros.storage.format.Format;
@@ -11,7 +12,8 @@ import org.unimeros.storage.format.FormatOptions;
  * @param partitionColumns columns whose values become folders and are left out of the files
  */
 public record WriteSpec(
-        Path location, Format format, FormatOptions options, List<String> partitionColumns, WriteMode mode) {
+        Path location, Format format, FormatOptions options, List<String> partitionColumns, WriteMode mode)
+        implements Serializable {
 
     public WriteSpec {
         partitionColumns = List.copyOf(partitionColumns);

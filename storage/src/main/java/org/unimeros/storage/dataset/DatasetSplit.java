@@ -1,5 +1,6 @@
 package org.unimeros.storage.dataset;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
@@ -7,27 +8,39 @@ import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.engine.source.Split;
 import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.Format;
+import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Piece;
 
 /** Some pieces of the files of a dataset, read one after the other. */
 final class DatasetSplit implements Split {
 
     /** A piece and the values of the partition columns for it. */
-    record Entry(Piece piece, List<Object> partition) {}
+    record Entry(Piece piece, List<Object> partition) implements Serializable {}
 
-    private final Dataset dataset;
-    private final List<Integer> columns;
+    /**
+     * How pieces are read and which columns are wanted; shared by the splits of a scan.
+     *
+     * @param fileColumns all columns of the files
+     * @param schema these and the partition columns behind them
+     * @param columns the wanted columns, as positions in the schema
+     */
+    record Reading(
+            Format format, FormatOptions options, List<ColumnSpec> fileColumns, Schema schema, List<Integer> columns)
+            implements Serializable {}
+
+    private final Reading reading;
     private final List<Entry> entries;
 
-    DatasetSplit(Dataset dataset, List<Integer> columns, List<Entry> entries) {
-        this.dataset = dataset;
-        this.columns = columns;
+    DatasetSplit(Reading reading, List<Entry> entries) {
+        this.reading = reading;
         this.entries = entries;
     }
 
@@ -61,12 +74,12 @@ final class DatasetSplit implements Split {
 
         Reader(ReadContext context) {
             this.context = context;
-            this.small = new BatchBuilder(columns.stream()
-                    .map(index -> dataset.schema().field(index).type())
+            this.small = new BatchBuilder(reading.columns().stream()
+                    .map(index -> reading.schema().field(index).type())
                     .toList());
-            for (int index : columns) {
-                if (index < dataset.fileColumns().size()) {
-                    fileColumns.add(dataset.fileColumns().get(index));
+            for (int index : reading.columns()) {
+                if (index < reading.fileColumns().size()) {
+                    fileColumns.add(reading.fileColumns().get(index));
                 }
             }
         }
@@ -108,8 +121,7 @@ final class DatasetSplit implements Split {
                     }
                     Entry entry = entries.get(next++);
                     partition = entry.partition();
-                    current = dataset.format()
-                            .read(entry.piece(), fileColumns, dataset.spec().options(), context);
+                    current = reading.format().read(entry.piece(), fileColumns, reading.options(), context);
                 }
                 Batch batch = current.next();
                 if (batch != null) {
@@ -121,14 +133,14 @@ final class DatasetSplit implements Split {
         }
 
         private Batch withPartition(Batch batch) {
-            if (fileColumns.size() == columns.size()) {
+            if (fileColumns.size() == reading.columns().size()) {
                 return batch;
             }
-            Column[] all = new Column[columns.size()];
+            Column[] all = new Column[reading.columns().size()];
             int fromFile = 0;
             for (int i = 0; i < all.length; i++) {
-                int index = columns.get(i);
-                all[i] = index < dataset.fileColumns().size()
+                int index = reading.columns().get(i);
+                all[i] = index < reading.fileColumns().size()
                         ? batch.column(fromFile++)
                         : constant(index, batch.rowCount());
             }
@@ -136,8 +148,8 @@ final class DatasetSplit implements Split {
         }
 
         private Column constant(int index, int rows) {
-            Object value = partition.get(index - dataset.fileColumns().size());
-            DataType type = dataset.schema().field(index).type();
+            Object value = partition.get(index - reading.fileColumns().size());
+            DataType type = reading.schema().field(index).type();
             if (value instanceof String text) {
                 return TextColumn.constant(text, rows);
             }

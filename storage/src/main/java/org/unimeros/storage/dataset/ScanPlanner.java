@@ -126,6 +126,8 @@ final class ScanPlanner {
 
     /** Collects pieces into splits of the target size. */
     private final class Packer {
+        private final DatasetSplit.Reading reading = new DatasetSplit.Reading(
+                dataset.format(), dataset.spec().options(), dataset.fileColumns(), dataset.schema(), request.columns());
         private final List<Split> splits = new ArrayList<>();
         private final List<DatasetSplit.Entry> entries = new ArrayList<>();
         private long cost;
@@ -140,7 +142,7 @@ final class ScanPlanner {
         }
 
         private void close() {
-            splits.add(new DatasetSplit(dataset, request.columns(), List.copyOf(entries)));
+            splits.add(new DatasetSplit(reading, List.copyOf(entries)));
             entries.clear();
             cost = 0;
         }

@@ -1,5 +1,6 @@
 package org.unimeros.storage.format;
 
+import java.io.Serializable;
 import org.unimeros.engine.data.DataType;
 
 /**
@@ -7,7 +8,7 @@ import org.unimeros.engine.data.DataType;
  *
  * @param path where its values stand in a record: for JSON a path such as {@code device.battery}; else its name there
  */
-public record ColumnSpec(String name, DataType type, String path) {
+public record ColumnSpec(String name, DataType type, String path) implements Serializable {
 
     public static ColumnSpec of(String name, DataType type) {
         return new ColumnSpec(name, type, name);

@@ -1,5 +1,6 @@
 package org.unimeros.storage.format;
 
+import java.io.Serializable;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -14,7 +15,8 @@ import org.unimeros.engine.error.UserMistake;
  * @param nullText what stands for null in a CSV field without quotes; the empty field unless given
  * @param compression of Parquet pages: zstd, snappy or none
  */
-public record FormatOptions(char delimiter, boolean header, String nullText, String compression) {
+public record FormatOptions(char delimiter, boolean header, String nullText, String compression)
+        implements Serializable {
 
     public static final FormatOptions DEFAULTS = new FormatOptions(',', true, "", "zstd");
 

@@ -1,11 +1,13 @@
 package org.unimeros.storage.format;
 
+import java.io.Serializable;
+
 /**
  * A range of a file. Records belong to the piece in which they begin.
  *
  * @param end the byte after the last one
  */
-public record Piece(DataFile file, long start, long end) {
+public record Piece(DataFile file, long start, long end) implements Serializable {
 
     public static Piece whole(DataFile file) {
         return new Piece(file, 0, file.bytes());

@@ -1,0 +1,65 @@
+package org.unimeros;
+
+import java.nio.file.Path;
+import java.util.Optional;
+import org.unimeros.cluster.client.LocalWorkers;
+import org.unimeros.cluster.http.ClusterKey;
+
+/** Where the jobs of an engine run, if not in its process: at a coordinator, or on workers that are started for it. Thread-safe. */
+final class Cluster implements AutoCloseable {
+
+    private static final long LEAST_HEAP = 256L << 20;
+
+    private final Settings settings;
+    private final String coordinator;
+    private LocalWorkers started;
+
+    private Cluster(Settings settings, String coordinator) {
+        this.settings = settings;
+        this.coordinator = coordinator;
+    }
+
+    static Optional<Cluster> of(Settings settings) {
+        String coordinator = settings.get(Setting.COORDINATOR.name());
+        boolean any = !coordinator.isEmpty() || settings.whole(Setting.WORKERS) > 0;
+        return any ? Optional.of(new Cluster(settings, coordinator)) : Optional.empty();
+    }
+
+    synchronized String url() {
+        return coordinator.isEmpty() ? workers().url() : coordinator;
+    }
+
+    synchronized ClusterKey key() {
+        return coordinator.isEmpty() ? workers().key() : ClusterKey.fromEnvironment();
+    }
+
+    private LocalWorkers workers() {
+        if (started == null) {
+            started = new LocalWorkers(options(settings, (int) settings.whole(Setting.WORKERS)));
+        }
+        return started;
+    }
+
+    /** The workers that settings ask for; together they have as much memory as this process may have, unless that is said. */
+    static LocalWorkers.Options options(Settings settings, int workers) {
+        long given = settings.bytes(Setting.WORKER_MEMORY);
+        long heap =
+                given > 0 ? given : Math.max(LEAST_HEAP, Runtime.getRuntime().maxMemory() / workers);
+        long budget = settings.bytes(Setting.MEMORY_BUDGET);
+        return new LocalWorkers.Options(
+                workers,
+                settings.forRuns().slots(),
+                heap,
+                budget > 0 ? budget : heap / 2,
+                Path.of(settings.get(Setting.MEMORY_SCRATCH.name()))
+                        .toAbsolutePath()
+                        .resolveSibling("workers"));
+    }
+
+    @Override
+    public synchronized void close() {
+        if (started != null) {
+            started.close();
+        }
+    }
+}

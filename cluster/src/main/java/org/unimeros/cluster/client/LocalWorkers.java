@@ -1,0 +1,195 @@
+package org.unimeros.cluster.client;
+
+import java.io.File;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.TimeUnit;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.unimeros.cluster.coordinator.Coordinator;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.worker.WorkerProcess;
+import org.unimeros.engine.error.ResourceFailure;
+
+/**
+ * A coordinator in this process, and worker processes on this machine that end with it. Only this process and its workers know the
+ * key that they share.
+ */
+public final class LocalWorkers implements AutoCloseable {
+
+    private static final Logger LOG = LoggerFactory.getLogger(LocalWorkers.class);
+    private static final long START_MILLIS = 60_000;
+    private static final long PAUSE_MILLIS = 20;
+    private static final long END_MILLIS = 5_000;
+    private static final int LOG_TAIL = 2_000;
+
+    private final Options options;
+    private final ClusterKey key;
+    private final Coordinator coordinator;
+    private final List<Process> processes = new ArrayList<>();
+    private final String url;
+
+    /**
+     * What is started.
+     *
+     * @param slots of each worker
+     * @param heapBytes the most memory of each worker process
+     * @param memoryBytes what the tasks of a worker may hold
+     * @param folder for scratch files and logs
+     */
+    public record Options(int workers, int slots, long heapBytes, long memoryBytes, Path folder) {}
+
+    /**
+     * Starts a coordinator and workers, and waits until they are ready.
+     *
+     * @throws ResourceFailure when a worker does not start
+     */
+    public LocalWorkers(Options options) {
+        this(options, new Coordinator.Config(null, 0, ClusterKey.random()));
+    }
+
+    /** The same with a coordinator of a certain kind. */
+    public LocalWorkers(Options options, Coordinator.Config config) {
+        this.options = options;
+        this.key = config.key();
+        this.coordinator = new Coordinator(config, InstantSource.system());
+        this.url = coordinator.start();
+        boolean ready = false;
+        try {
+            Files.createDirectories(options.folder());
+            for (int i = 1; i <= options.workers(); i++) {
+                startWorker();
+            }
+            awaitWorkers(options.workers());
+            ready = true;
+        } catch (IOException e) {
+            throw new ResourceFailure("cannot start worker processes: " + e.getMessage(), e);
+        } finally {
+            if (!ready) {
+                close();
+            }
+        }
+    }
+
+    public String url() {
+        return url;
+    }
+
+    public ClusterKey key() {
+        return key;
+    }
+
+    public Coordinator coordinator() {
+        return coordinator;
+    }
+
+    /** The worker processes, in the order in which they were started. */
+    public List<ProcessHandle> processes() {
+        return processes.stream().map(Process::toHandle).toList();
+    }
+
+    /** Starts one more worker. */
+    public void startWorker() {
+        Path java = Path.of(System.getProperty("java.home"), "bin", "java");
+        ProcessBuilder builder = new ProcessBuilder(
+                java.toString(),
+                "-Xmx" + options.heapBytes(),
+                "--enable-native-access=ALL-UNNAMED",
+                "-XX:+UseParallelGC",
+                "-XX:+ExitOnOutOfMemoryError",
+                "-Djava.util.logging.SimpleFormatter.format=%1$tFT%1$tT.%1$tL %4$s %5$s%6$s%n",
+                "-cp",
+                System.getProperty("java.class.path"),
+                WorkerProcess.class.getName(),
+                "coordinator=" + url,
+                "slots=" + options.slots(),
+                "memory=" + options.memoryBytes(),
+                "scratch=" + options.folder().resolve("scratch"));
+        if (key.isSet()) {
+            builder.environment().put(ClusterKey.VARIABLE, key.secret());
+        }
+        File log = log(processes.size() + 1).toFile();
+        builder.redirectOutput(ProcessBuilder.Redirect.DISCARD);
+        builder.redirectError(ProcessBuilder.Redirect.to(log));
+        try {
+            processes.add(builder.start());
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private Path log(int number) {
+        return options.folder().resolve("worker-" + ProcessHandle.current().pid() + "-" + number + ".log");
+    }
+
+    /** Waits until so many workers have offered themselves. */
+    public void awaitWorkers(int count) {
+        long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(START_MILLIS);
+        while (coordinator.workerViews().size() < count) {
+            for (int i = 0; i < processes.size(); i++) {
+                if (!processes.get(i).isAlive()) {
+                    throw new ResourceFailure("a worker process ended at once: " + tail(i + 1));
+                }
+            }
+            if (System.nanoTime() > until) {
+                throw new ResourceFailure("of " + count + " worker processes only "
+                        + coordinator.workerViews().size() + " were ready after " + START_MILLIS / 1000 + " s");
+            }
+            try {
+                Thread.sleep(PAUSE_MILLIS);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                throw new ResourceFailure("interrupted while worker processes started", e);
+            }
+        }
+    }
+
+    private String tail(int number) {
+        try {
+            String text = Files.readString(log(number)).strip();
+            String tail = text.substring(Math.max(0, text.length() - LOG_TAIL));
+            return tail.isEmpty() ? "it said nothing" : tail.replace('\n', ' ');
+        } catch (IOException e) {
+            return "its log cannot be read: " + e.getMessage();
+        }
+    }
+
+    /** Ends the workers, then the coordinator. Can be called more than once. */
+    @Override
+    public void close() {
+        coordinator.close();
+        processes.forEach(this::end);
+        for (int i = 1; i <= processes.size(); i++) {
+            removeIfEmpty(log(i));
+        }
+    }
+
+    private static void removeIfEmpty(Path log) {
+        try {
+            if (Files.exists(log) && Files.size(log) == 0) {
+                Files.delete(log);
+            }
+        } catch (IOException e) {
+            LOG.debug("an empty log stays", e);
+        }
+    }
+
+    private void end(Process process) {
+        try {
+            process.getOutputStream().close();
+            if (!process.waitFor(END_MILLIS, TimeUnit.MILLISECONDS)) {
+                process.destroyForcibly();
+            }
+        } catch (IOException e) {
+            process.destroyForcibly();
+        } catch (InterruptedException e) {
+            process.destroyForcibly();
+            Thread.currentThread().interrupt();
+        }
+    }
+}

@@ -1,0 +1,237 @@
+package org.unimeros.cluster.client;
+
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.HttpClient;
+import org.unimeros.cluster.http.HttpProblem;
+import org.unimeros.cluster.transfer.BlockFetcher;
+import org.unimeros.cluster.transfer.ReadAhead;
+import org.unimeros.cluster.transfer.RemoteBlock;
+import org.unimeros.cluster.wire.Messages.BlockRef;
+import org.unimeros.cluster.wire.Messages.Events;
+import org.unimeros.cluster.wire.Messages.ResultNote;
+import org.unimeros.cluster.wire.Messages.RunState;
+import org.unimeros.cluster.wire.Messages.RunView;
+import org.unimeros.cluster.wire.Messages.Submission;
+import org.unimeros.cluster.wire.PlanCodec;
+import org.unimeros.cluster.wire.RunPlan;
+import org.unimeros.cluster.wire.StageOutputs;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.operator.Part;
+import org.unimeros.engine.run.LostInputException;
+import org.unimeros.engine.run.RunCancelledException;
+import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.RunListener;
+import org.unimeros.engine.run.RunOutcome;
+import org.unimeros.engine.run.RunSettings;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.OutputStore;
+import org.unimeros.engine.spill.ProcessSpace;
+import org.unimeros.engine.spill.Scratch;
+import org.unimeros.engine.spill.Workspace;
+import org.unimeros.engine.stage.PhysicalPlan;
+
+/** Has a coordinator carry out one run, follows it, and brings its rows here. Used by one thread, but for {@link #cancel}. */
+public final class RemoteRunner {
+
+    private static final int READ_MILLIS = 30_000;
+    private static final long WAIT_MILLIS = 2_000;
+    /** A coordinator that has answered before may be away for so long; one that never has, is not there. */
+    private static final long PATIENCE_MILLIS = 60_000;
+
+    private static final long FIRST_PATIENCE_MILLIS = 3_000;
+    private static final long RETRY_MILLIS = 200;
+
+    private final PhysicalPlan plan;
+    private final RunSettings settings;
+    private final RunListener listener;
+    private final InstantSource clock;
+    private final String badRecords;
+    private final Scratch scratch;
+    private final ProcessSpace space;
+    private final HttpClient coordinator;
+    private final BlockFetcher fetcher;
+    private volatile String cancelled;
+    private String runId;
+    private boolean ended;
+    private boolean answered;
+
+    /** @param badRecords the file for diverted records, as the coordinator sees it */
+    public RemoteRunner(
+            PhysicalPlan plan,
+            RunSettings settings,
+            RunListener listener,
+            InstantSource clock,
+            String badRecords,
+            Scratch scratch,
+            ProcessSpace space,
+            String coordinatorUrl,
+            ClusterKey key) {
+        this.plan = plan;
+        this.settings = settings;
+        this.listener = listener;
+        this.clock = clock;
+        this.badRecords = badRecords;
+        this.scratch = scratch;
+        this.space = space;
+        this.coordinator = new HttpClient(coordinatorUrl, key, READ_MILLIS);
+        this.fetcher = new BlockFetcher(key);
+    }
+
+    /** Asks the run to stop; can be called by any thread, at any time. */
+    public void cancel(String reason) {
+        cancelled = reason;
+    }
+
+    /**
+     * Runs to the end.
+     *
+     * @throws UnimerosException why the run failed; nothing of it is left behind
+     * @throws RunCancelledException when it was cancelled
+     */
+    public RunOutcome run(String id, String title, Map<String, String> shownSettings) {
+        this.runId = id;
+        Workspace workspace = new Workspace(scratch, space);
+        boolean succeeded = false;
+        listener.happened(new RunEvent.RunStarted(clock.millis(), id, title, plan, shownSettings));
+        try {
+            byte[] travelling = PlanCodec.write(new RunPlan(plan, settings, badRecords));
+            ask(() ->
+                    coordinator.post("/v1/runs", new Submission(id, title, shownSettings, travelling), RunView.class));
+            RunOutcome outcome = follow(workspace);
+            succeeded = true;
+            return outcome;
+        } catch (UnimerosException e) {
+            if (!ended) {
+                listener.happened(new RunEvent.RunEnded(clock.millis(), "failed", e.getMessage(), 0, 0, 0));
+            }
+            throw e;
+        } finally {
+            if (!succeeded) {
+                workspace.close();
+            }
+        }
+    }
+
+    private RunOutcome follow(Workspace workspace) {
+        int next = 0;
+        boolean taken = false;
+        boolean cancelTold = false;
+        int lostVersion = -1;
+        List<Chunk> rows = List.of();
+        while (true) {
+            int after = next;
+            Events events = ask(() -> coordinator.get(
+                    "/v1/runs/" + runId + "/events?after=" + after + "&wait=" + WAIT_MILLIS, Events.class));
+            next = events.next();
+            events.events().forEach(this::happened);
+            RunView run = events.run();
+            if (cancelled != null && !cancelTold) {
+                cancelTold = true;
+                ask(() -> {
+                    coordinator.post("/v1/runs/" + runId + "/cancel", Map.of());
+                    return true;
+                });
+            }
+            boolean isReady = run.state() == RunState.RESULT_READY && run.resultVersion() != lostVersion;
+            if (isReady && !taken) {
+                try {
+                    rows = fetch(workspace);
+                    taken = true;
+                    tell(new ResultNote(true, null));
+                } catch (LostInputException e) {
+                    lostVersion = run.resultVersion();
+                    tell(new ResultNote(false, e.producer()));
+                }
+            }
+            switch (run.state()) {
+                case DONE -> {
+                    return new RunOutcome(rows, run.rows(), run.bytes(), run.files(), run.skippedRecords(), workspace);
+                }
+                case FAILED -> throw run.failure().toException();
+                case CANCELLED ->
+                    throw cancelled == null ? run.failure().toException() : new RunCancelledException(cancelled);
+                default -> {
+                    // goes on
+                }
+            }
+        }
+    }
+
+    private void happened(RunEvent event) {
+        ended |= event instanceof RunEvent.RunEnded;
+        listener.happened(event);
+    }
+
+    private void tell(ResultNote note) {
+        ask(() -> {
+            coordinator.post("/v1/runs/" + runId + "/result", note);
+            return true;
+        });
+    }
+
+    /** Brings the rows here, so that they are there whatever becomes of the workers. */
+    private List<Chunk> fetch(Workspace workspace) {
+        int last = plan.stages().size();
+        byte[] bytes = ask(() -> coordinator.getBytes("/v1/runs/" + runId + "/stages/" + last + "/outputs"));
+        List<Chunk> there = new ArrayList<>();
+        for (StageOutputs.Output output :
+                PlanCodec.read(bytes, StageOutputs.class).outputs()) {
+            for (Part part : output.report()
+                    .result((p, chunk, rows, size) -> Chunk.elsewhere(
+                            rows,
+                            size,
+                            new RemoteBlock(fetcher, output.url(), runId, new BlockRef(output.attempt(), p, chunk))))
+                    .parts()) {
+                there.addAll(part.chunks());
+            }
+        }
+        OutputStore store = workspace.newStore();
+        List<Chunk> here = new ArrayList<>();
+        try {
+            for (Chunk chunk : ReadAhead.together(there)) {
+                here.add(store.keep(chunk.load()));
+            }
+        } catch (LostInputException e) {
+            store.close();
+            throw e;
+        }
+        return here;
+    }
+
+    /** A question to the coordinator. */
+    private interface Question<T> {
+        T ask();
+    }
+
+    /** Asks until there is an answer, for a limited time. Every question can be repeated. */
+    private <T> T ask(Question<T> question) {
+        long until = clock.millis() + (answered ? PATIENCE_MILLIS : FIRST_PATIENCE_MILLIS);
+        while (true) {
+            try {
+                T answer = question.ask();
+                answered = true;
+                return answer;
+            } catch (HttpClient.Unreachable e) {
+                if (clock.millis() > until || Thread.currentThread().isInterrupted()) {
+                    throw new ResourceFailure(
+                            "the coordinator at " + coordinator.base() + " does not answer: " + e.getMessage(), e);
+                }
+                try {
+                    Thread.sleep(RETRY_MILLIS);
+                } catch (InterruptedException interrupted) {
+                    Thread.currentThread().interrupt();
+                }
+            } catch (HttpProblem e) {
+                throw e.status() < 500
+                        ? new UserMistake("the coordinator at " + coordinator.base() + " refuses: " + e.getMessage(), e)
+                        : new ResourceFailure("the coordinator at " + coordinator.base() + ": " + e.getMessage(), e);
+            }
+        }
+    }
+}

@@ -1,0 +1,290 @@
+package org.unimeros.cluster.coordinator;
+
+import java.nio.file.Path;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import org.unimeros.cluster.wire.Failure;
+import org.unimeros.cluster.wire.Messages.Events;
+import org.unimeros.cluster.wire.Messages.Report;
+import org.unimeros.cluster.wire.Messages.RunState;
+import org.unimeros.cluster.wire.Messages.RunView;
+import org.unimeros.cluster.wire.Messages.Submission;
+import org.unimeros.cluster.wire.Order;
+import org.unimeros.cluster.wire.PlanCodec;
+import org.unimeros.cluster.wire.RunPlan;
+import org.unimeros.cluster.wire.StageOutputs;
+import org.unimeros.cluster.wire.TaskReport;
+import org.unimeros.engine.run.Exchange;
+import org.unimeros.engine.run.Fleet;
+import org.unimeros.engine.run.RunDriver;
+import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.TaskInput;
+import org.unimeros.engine.run.TaskRunner;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.stage.Output;
+import org.unimeros.engine.stage.Stage;
+import org.unimeros.storage.divert.DivertedRecords;
+
+/** One run on workers: its driver in a thread of its own, and what clients and workers ask of it. Thread-safe. */
+final class ClusterRun implements Fleet {
+
+    private static final long STOP_MILLIS = 10_000;
+    private static final long PAUSE_MILLIS = 20;
+
+    private final Submission submission;
+    private final RunPlan plan;
+    private final Workers workers;
+    private final InstantSource clock;
+    private final RunDriver driver;
+    private final Map<AttemptId, StageOutputs.Output> outputs = new ConcurrentHashMap<>();
+    private final Map<Integer, byte[]> outputBytes = new HashMap<>();
+    private final Map<Integer, Integer> outputVersions = new HashMap<>();
+    /** Attempts that a worker may still be at. */
+    private final Map<AttemptId, String> outstanding = new ConcurrentHashMap<>();
+
+    private final List<RunEvent> events = new ArrayList<>();
+    private final Set<Integer> finishedStages = ConcurrentHashMap.newKeySet();
+    private final long startedAt;
+    private RunState state = RunState.RUNNING;
+    private Failure failure;
+    private RunDriver.Totals totals = new RunDriver.Totals(0, 0, 0, 0);
+    private int tasksFinished;
+    private long endedAt;
+    private volatile long clientSeenAt;
+
+    /** What a run asks of the workers of its coordinator. */
+    interface Workers {
+        void order(String worker, Order order);
+
+        void orderAll(Order order);
+
+        /** The address of a worker; null when it is lost. */
+        String url(String worker);
+    }
+
+    ClusterRun(Submission submission, Workers workers, InstantSource clock) {
+        this.submission = submission;
+        this.plan = PlanCodec.read(submission.plan(), RunPlan.class);
+        this.workers = workers;
+        this.clock = clock;
+        this.startedAt = clock.millis();
+        this.clientSeenAt = startedAt;
+        this.driver = new RunDriver(
+                plan.plan(),
+                plan.settings(),
+                this::happened,
+                clock,
+                new DivertedRecords(Path.of(plan.badRecords())),
+                true);
+    }
+
+    String id() {
+        return submission.id();
+    }
+
+    RunDriver driver() {
+        return driver;
+    }
+
+    byte[] planBytes() {
+        return submission.plan();
+    }
+
+    long clientSeenAt() {
+        return clientSeenAt;
+    }
+
+    void start() {
+        Thread.ofVirtual().name("unimeros-run-" + id()).start(this::run);
+    }
+
+    private void run() {
+        try {
+            driver.drive(id(), submission.title(), submission.settings(), this);
+            awaitAttempts();
+            RunDriver.Totals made = driver.conclude();
+            end(RunState.DONE, null, made);
+        } catch (RuntimeException e) {
+            Failure why = Failure.of(e);
+            end(why.kind().equals("cancelled") ? RunState.CANCELLED : RunState.FAILED, why, totals);
+        } finally {
+            workers.orderAll(new Order.EndRun(id()));
+            outputs.clear();
+        }
+    }
+
+    /** Attempts that were stopped should be over before what they wrote is removed. */
+    private void awaitAttempts() {
+        long until = clock.millis() + STOP_MILLIS;
+        outstanding.values().removeIf(worker -> workers.url(worker) == null);
+        while (!outstanding.isEmpty() && clock.millis() < until) {
+            try {
+                Thread.sleep(PAUSE_MILLIS);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                return;
+            }
+            outstanding.values().removeIf(worker -> workers.url(worker) == null);
+        }
+    }
+
+    private synchronized void end(RunState how, Failure why, RunDriver.Totals made) {
+        state = how;
+        failure = why;
+        totals = made;
+        endedAt = clock.millis();
+        notifyAll();
+    }
+
+    synchronized boolean isEnded() {
+        return state != RunState.RUNNING && state != RunState.RESULT_READY;
+    }
+
+    synchronized long endedAt() {
+        return endedAt;
+    }
+
+    private boolean hasResult() {
+        return lastStage().output() instanceof Output.ToResult;
+    }
+
+    private Stage lastStage() {
+        return plan.plan().stages().get(plan.plan().stages().size() - 1);
+    }
+
+    private synchronized void happened(RunEvent event) {
+        if (!(event instanceof RunEvent.RunStarted)) {
+            events.add(event);
+        }
+        switch (event) {
+            case RunEvent.AttemptFinished e -> tasksFinished++;
+            case RunEvent.StageFinished e -> {
+                finishedStages.add(e.stage());
+                if (e.stage() == lastStage().id() && hasResult()) {
+                    state = RunState.RESULT_READY;
+                }
+            }
+            case RunEvent.StageReopened e -> {
+                finishedStages.remove(e.stage());
+                if (e.stage() == lastStage().id()) {
+                    state = RunState.RUNNING;
+                }
+            }
+            default -> {
+                // shown as it is
+            }
+        }
+        notifyAll();
+    }
+
+    /** What happened since, waiting for something to happen. */
+    synchronized Events events(int after, long waitMillis) throws InterruptedException {
+        clientSeenAt = clock.millis();
+        if (after >= events.size() && !isEnded() && waitMillis > 0) {
+            wait(waitMillis);
+        }
+        int from = Math.min(after, events.size());
+        clientSeenAt = clock.millis();
+        return new Events(List.copyOf(events.subList(from, events.size())), events.size(), view());
+    }
+
+    synchronized RunView view() {
+        return new RunView(
+                id(),
+                submission.title(),
+                state,
+                plan.plan().stages().size(),
+                finishedStages.size(),
+                outstanding.size(),
+                tasksFinished,
+                totals.rows(),
+                totals.bytes(),
+                totals.files(),
+                totals.skippedRecords(),
+                driver.exchange().version(lastStage().id()),
+                failure,
+                startedAt,
+                endedAt);
+    }
+
+    @Override
+    public void launch(AttemptId attempt, String worker, TaskInput input) {
+        Map<Integer, Integer> versions = new HashMap<>();
+        for (int stage : plan.plan().stage(attempt.stage()).dependencies()) {
+            versions.put(stage, driver.exchange().version(stage));
+        }
+        outstanding.put(attempt, worker);
+        workers.order(worker, new Order.Launch(id(), attempt, PlanCodec.write(input), versions));
+    }
+
+    @Override
+    public void stop(AttemptId attempt, String worker) {
+        workers.order(worker, new Order.Stop(id(), attempt));
+    }
+
+    @Override
+    public void stageFinished(int stage) {
+        workers.orderAll(new Order.StageFinished(id(), stage));
+    }
+
+    @Override
+    public void release(int stage) {
+        outputs.keySet().removeIf(attempt -> attempt.stage() == stage);
+        workers.orderAll(new Order.Release(id(), stage));
+    }
+
+    /** Takes what a worker says of an attempt. */
+    void report(String worker, Report report) {
+        report.warnings().forEach(driver::warn);
+        AttemptId attempt = report.attempt();
+        if (!worker.equals(outstanding.get(attempt))) {
+            return;
+        }
+        switch (report.outcome()) {
+            case SUCCEEDED -> {
+                TaskReport made = PlanCodec.read(report.result(), TaskReport.class);
+                String url = workers.url(worker);
+                outputs.put(attempt, new StageOutputs.Output(attempt, url, made.forReaders()));
+                TaskRunner.Done done = new TaskRunner.Done(
+                        made.result((part, chunk, rows, bytes) -> Chunk.elsewhere(rows, bytes, () -> {
+                            throw new IllegalStateException("the coordinator reads no rows");
+                        })),
+                        made.steps());
+                driver.succeeded(attempt, done, made.noted());
+            }
+            case FAILED -> driver.failed(attempt, report.failure().toException(), report.again());
+            case INPUT_LOST ->
+                driver.inputLost(attempt, report.producer(), report.failure().message());
+        }
+        outstanding.remove(attempt);
+    }
+
+    /** Where the output of a stage is, as {@link StageOutputs}. */
+    byte[] outputs(int stage) {
+        synchronized (outputBytes) {
+            int version = driver.exchange().version(stage);
+            if (!Integer.valueOf(version).equals(outputVersions.get(stage))) {
+                List<StageOutputs.Output> list = new ArrayList<>();
+                for (Exchange.Kept kept : driver.exchange().kept(stage)) {
+                    StageOutputs.Output output = outputs.get(kept.attempt());
+                    if (output != null) {
+                        list.add(output);
+                    }
+                }
+                outputBytes.put(stage, PlanCodec.write(new StageOutputs(version, list)));
+                outputVersions.put(stage, version);
+            }
+            return outputBytes.get(stage);
+        }
+    }
+
+    int stages() {
+        return plan.plan().stages().size();
+    }
+}

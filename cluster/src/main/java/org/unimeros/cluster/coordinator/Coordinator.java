@@ -1,0 +1,381 @@
+package org.unimeros.cluster.coordinator;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
+import java.time.InstantSource;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicLong;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.HttpProblem;
+import org.unimeros.cluster.http.HttpService;
+import org.unimeros.cluster.http.HttpService.Call;
+import org.unimeros.cluster.wire.Messages.Accepted;
+import org.unimeros.cluster.wire.Messages.Health;
+import org.unimeros.cluster.wire.Messages.Offer;
+import org.unimeros.cluster.wire.Messages.Report;
+import org.unimeros.cluster.wire.Messages.ResultNote;
+import org.unimeros.cluster.wire.Messages.RunView;
+import org.unimeros.cluster.wire.Messages.Submission;
+import org.unimeros.cluster.wire.Messages.WorkerView;
+import org.unimeros.cluster.wire.Order;
+import org.unimeros.cluster.wire.Version;
+
+/**
+ * Decides what the workers of a cluster do. Workers offer themselves and ask for orders; clients submit runs and ask how they go; it
+ * never has to reach either. A worker that is not heard of for a while is lost, and so is the run of a client.
+ */
+public final class Coordinator implements AutoCloseable {
+
+    private static final Logger LOG = LoggerFactory.getLogger(Coordinator.class);
+    private static final long MOST_WAIT_MILLIS = 20_000;
+    private static final long TICK_MILLIS = 250;
+    private static final long LONELY_MILLIS = 3_000;
+    private static final long KEPT_MILLIS = TimeUnit.HOURS.toMillis(1);
+    private static final int STATUS_GONE = 410;
+
+    private final Config config;
+    private final InstantSource clock;
+    private final HttpService http;
+    private final Map<String, WorkerEntry> workers = new ConcurrentHashMap<>();
+    private final Map<String, ClusterRun> runs = new ConcurrentHashMap<>();
+    private final AtomicLong workerNumber = new AtomicLong();
+    private final AtomicLong attemptsReported = new AtomicLong();
+    private final AtomicLong workersLost = new AtomicLong();
+    private final ScheduledExecutorService monitor;
+    /** Runs that were told that there is no worker. */
+    private final Map<String, Boolean> lonely = new ConcurrentHashMap<>();
+
+    private String url;
+
+    /**
+     * How a coordinator works.
+     *
+     * @param host the address to listen on; null for the loopback address
+     * @param port 0 for any
+     * @param workerPatienceMillis a worker that is not heard of for so long is lost
+     * @param clientPatienceMillis the run of a client that is not heard of for so long is cancelled
+     */
+    public record Config(String host, int port, ClusterKey key, long workerPatienceMillis, long clientPatienceMillis) {
+
+        /** Patience of ten seconds with workers, and of thirty with clients. */
+        public Config(String host, int port, ClusterKey key) {
+            this(host, port, key, 10_000, 30_000);
+        }
+    }
+
+    public Coordinator(Config config, InstantSource clock) {
+        this.config = config;
+        this.clock = clock;
+        this.http = new HttpService(config.host(), config.port(), config.key());
+        this.monitor = Executors.newSingleThreadScheduledExecutor(task -> {
+            Thread thread = new Thread(task, "unimeros-monitor");
+            thread.setDaemon(true);
+            return thread;
+        });
+        routes();
+    }
+
+    private void routes() {
+        http.open("GET", "/v1/health", call -> call.answer(health()));
+        http.open("GET", "/v1/openapi.json", call -> call.answer("application/json", openApi()));
+        http.on("GET", "/metrics", call -> call.answer("text/plain; version=0.0.4", metrics()));
+        http.on("POST", "/v1/workers", this::offer);
+        http.on("GET", "/v1/workers", call -> call.answer(workerViews()));
+        http.on("GET", "/v1/workers/{worker}/orders", this::orders);
+        http.on("POST", "/v1/workers/{worker}/reports", this::reports);
+        http.on("POST", "/v1/workers/{worker}/leave", this::leave);
+        http.on("DELETE", "/v1/workers/{worker}", this::gone);
+        http.on("POST", "/v1/runs", this::submit);
+        http.on("GET", "/v1/runs", call -> call.answer(runViews()));
+        http.on("GET", "/v1/runs/{run}", call -> call.answer(run(call).view()));
+        http.on("GET", "/v1/runs/{run}/events", this::events);
+        http.on(
+                "GET",
+                "/v1/runs/{run}/plan",
+                call -> call.answer("application/octet-stream", run(call).planBytes()));
+        http.on("GET", "/v1/runs/{run}/stages/{stage}/outputs", this::outputs);
+        http.on("POST", "/v1/runs/{run}/result", this::result);
+        http.on("POST", "/v1/runs/{run}/cancel", this::cancel);
+    }
+
+    /** Starts to listen and returns the address by which this machine reaches it. */
+    public String start() {
+        url = http.start();
+        monitor.scheduleWithFixedDelay(this::watch, TICK_MILLIS, TICK_MILLIS, TimeUnit.MILLISECONDS);
+        LOG.info("coordinator at {}", url);
+        return url;
+    }
+
+    public String url() {
+        return url;
+    }
+
+    /** The workers that are there, by name. */
+    public List<WorkerView> workerViews() {
+        return workers.values().stream()
+                .map(WorkerEntry::view)
+                .sorted(Comparator.comparing(WorkerView::worker))
+                .toList();
+    }
+
+    /** The runs of the last hour, oldest first. */
+    public List<RunView> runViews() {
+        return runs.values().stream()
+                .map(ClusterRun::view)
+                .sorted(Comparator.comparingLong(RunView::startedAt).thenComparing(RunView::id))
+                .toList();
+    }
+
+    /** The routes that it answers. */
+    public List<String> routeNames() {
+        return http.routes();
+    }
+
+    private Health health() {
+        int slots = workers.values().stream().mapToInt(WorkerEntry::slots).sum();
+        int active = (int) runs.values().stream().filter(r -> !r.isEnded()).count();
+        return new Health("coordinator", Version.current(), "ready", workers.size(), slots, active);
+    }
+
+    private static byte[] openApi() throws IOException {
+        try (InputStream in = Coordinator.class.getResourceAsStream("openapi.json")) {
+            return in.readAllBytes();
+        }
+    }
+
+    private byte[] metrics() {
+        Health health = health();
+        long running =
+                workers.values().stream().mapToInt(w -> w.running().size()).sum();
+        return ("# TYPE unimeros_workers gauge\nunimeros_workers " + health.workers()
+                        + "\n# TYPE unimeros_slots gauge\nunimeros_slots " + health.slots()
+                        + "\n# TYPE unimeros_runs_active gauge\nunimeros_runs_active " + health.runs()
+                        + "\n# TYPE unimeros_attempts_running gauge\nunimeros_attempts_running " + running
+                        + "\n# TYPE unimeros_attempts_reported_total counter\nunimeros_attempts_reported_total "
+                        + attemptsReported.get()
+                        + "\n# TYPE unimeros_workers_lost_total counter\nunimeros_workers_lost_total "
+                        + workersLost.get() + "\n")
+                .getBytes(StandardCharsets.UTF_8);
+    }
+
+    private void offer(Call call) throws IOException {
+        Offer offer = call.json(Offer.class);
+        if (!Version.current().equals(offer.version())) {
+            throw new HttpProblem(
+                    409,
+                    "the coordinator is of version " + Version.current() + " and the worker of " + offer.version()
+                            + "; all processes of a cluster must be of one version");
+        }
+        if (offer.url() == null || offer.slots() < 1) {
+            throw new HttpProblem(400, "a worker needs an address and at least one slot");
+        }
+        // One that comes back to its address takes the place of the one that it was before.
+        workers.values().stream().filter(w -> w.url().equals(offer.url())).forEach(w -> lose(w, "it started anew"));
+        String name = "w" + workerNumber.incrementAndGet();
+        WorkerEntry entry = new WorkerEntry(name, offer, clock.millis());
+        workers.put(name, entry);
+        runs.values().stream().filter(r -> !r.isEnded()).forEach(r -> r.driver().workerJoined(name, offer.slots()));
+        LOG.info("worker {} at {} with {} slots", name, offer.url(), offer.slots());
+        call.answer(new Accepted(name, config.workerPatienceMillis()));
+    }
+
+    private WorkerEntry worker(Call call) {
+        WorkerEntry entry = workers.get(call.path("worker"));
+        if (entry == null) {
+            throw new HttpProblem(STATUS_GONE, "worker " + call.path("worker") + " was given up; offer anew");
+        }
+        entry.seen(clock.millis());
+        return entry;
+    }
+
+    private ClusterRun run(Call call) {
+        ClusterRun run = runs.get(call.path("run"));
+        if (run == null) {
+            throw new HttpProblem(404, "there is no run " + call.path("run"));
+        }
+        return run;
+    }
+
+    private void orders(Call call) throws IOException {
+        WorkerEntry entry = worker(call);
+        long after = call.number("after", 0, Long.MAX_VALUE);
+        long wait = call.number("wait", 0, MOST_WAIT_MILLIS);
+        try {
+            call.answer(entry.take(after, Math.min(wait, config.workerPatienceMillis() / 2)));
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new HttpProblem(503, "the coordinator is closing");
+        }
+        entry.seen(clock.millis());
+    }
+
+    private void reports(Call call) throws IOException {
+        WorkerEntry entry = worker(call);
+        for (Report report : call.json(Report[].class)) {
+            attemptsReported.incrementAndGet();
+            entry.running().remove(report.run() + " " + report.attempt());
+            ClusterRun run = runs.get(report.run());
+            if (run != null && !run.isEnded()) {
+                run.report(entry.name(), report);
+            }
+        }
+        call.done();
+    }
+
+    private void leave(Call call) {
+        WorkerEntry entry = worker(call);
+        entry.leave();
+        runs.values().stream().filter(r -> !r.isEnded()).forEach(r -> r.driver().workerLeaving(entry.name()));
+        call.done();
+    }
+
+    private void gone(Call call) {
+        lose(worker(call), "it left");
+        call.done();
+    }
+
+    private void lose(WorkerEntry entry, String reason) {
+        if (workers.remove(entry.name(), entry)) {
+            LOG.info("worker {} is lost: {}", entry.name(), reason);
+            workersLost.incrementAndGet();
+            entry.lose();
+            runs.values().stream()
+                    .filter(r -> !r.isEnded())
+                    .forEach(r -> r.driver().workerLost(entry.name(), reason));
+        }
+    }
+
+    private void submit(Call call) throws IOException {
+        Submission submission = call.json(Submission.class);
+        if (submission.id() == null || !submission.id().matches("[A-Za-z0-9._-]{1,100}") || submission.plan() == null) {
+            throw new HttpProblem(400, "a run needs an id of letters, digits and dashes, and a plan");
+        }
+        ClusterRun run = new ClusterRun(submission, new Orders(), clock);
+        // A submission that is repeated because its answer was lost is the same run.
+        ClusterRun known = runs.putIfAbsent(submission.id(), run);
+        if (known == null) {
+            workers.values().stream()
+                    .filter(w -> !w.isLeaving())
+                    .forEach(w -> run.driver().workerJoined(w.name(), w.slots()));
+            run.start();
+            LOG.info("run {}: {}", run.id(), submission.title());
+        }
+        call.answer((known == null ? run : known).view());
+    }
+
+    private void events(Call call) throws IOException {
+        int after = (int) call.number("after", 0, Integer.MAX_VALUE);
+        long wait = call.number("wait", 0, MOST_WAIT_MILLIS);
+        try {
+            call.answer(run(call).events(after, Math.min(wait, config.clientPatienceMillis() / 2)));
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new HttpProblem(503, "the coordinator is closing");
+        }
+    }
+
+    private void outputs(Call call) throws IOException {
+        ClusterRun run = run(call);
+        int stage;
+        try {
+            stage = Integer.parseInt(call.path("stage"));
+        } catch (NumberFormatException e) {
+            throw new HttpProblem(400, "a stage is a number");
+        }
+        if (stage < 1 || stage > run.stages()) {
+            throw new HttpProblem(404, "the run has no stage " + stage);
+        }
+        call.answer("application/octet-stream", run.outputs(stage));
+    }
+
+    private void result(Call call) throws IOException {
+        ResultNote note = call.json(ResultNote.class);
+        if (note.taken()) {
+            run(call).driver().resultTaken();
+        } else if (note.lost() != null) {
+            run(call).driver().resultLost(note.lost());
+        }
+        call.done();
+    }
+
+    private void cancel(Call call) {
+        run(call).driver().cancel("on request");
+        call.done();
+    }
+
+    private void watch() {
+        try {
+            long now = clock.millis();
+            for (WorkerEntry entry : workers.values()) {
+                if (now - entry.seenAt() > config.workerPatienceMillis()) {
+                    lose(entry, "not heard of for " + (now - entry.seenAt()) / 1000 + " s");
+                }
+            }
+            for (ClusterRun run : runs.values()) {
+                watch(run, now);
+            }
+        } catch (RuntimeException e) {
+            LOG.error("unexpected failure while watching", e);
+        }
+    }
+
+    private void watch(ClusterRun run, long now) {
+        if (run.isEnded()) {
+            if (now - run.endedAt() > KEPT_MILLIS) {
+                runs.remove(run.id());
+                lonely.remove(run.id());
+            }
+            return;
+        }
+        run.driver().tick();
+        if (now - run.clientSeenAt() > config.clientPatienceMillis()) {
+            run.driver().cancel("its client was not heard of for " + (now - run.clientSeenAt()) / 1000 + " s");
+        }
+        boolean alone = workers.isEmpty() && now - run.view().startedAt() > LONELY_MILLIS;
+        if (alone && lonely.putIfAbsent(run.id(), true) == null) {
+            run.driver().warn("there is no worker; the run waits for one (unimeros worker --coordinator " + url + ")");
+        }
+    }
+
+    /** Hands orders to workers that are there. */
+    private final class Orders implements ClusterRun.Workers {
+        @Override
+        public void order(String worker, Order order) {
+            WorkerEntry entry = workers.get(worker);
+            if (entry != null) {
+                if (order instanceof Order.Launch launch) {
+                    entry.running().add(launch.run() + " " + launch.attempt());
+                }
+                entry.order(order);
+            }
+        }
+
+        @Override
+        public void orderAll(Order order) {
+            workers.values().forEach(entry -> entry.order(order));
+        }
+
+        @Override
+        public String url(String worker) {
+            WorkerEntry entry = workers.get(worker);
+            return entry == null ? null : entry.url();
+        }
+    }
+
+    /** Cancels what runs and stops to listen. */
+    @Override
+    public void close() {
+        monitor.shutdownNow();
+        runs.values().stream().filter(r -> !r.isEnded()).forEach(r -> r.driver().cancel("the coordinator was closed"));
+        http.close();
+    }
+}

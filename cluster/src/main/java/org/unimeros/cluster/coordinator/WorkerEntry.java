@@ -1,0 +1,110 @@
+package org.unimeros.cluster.coordinator;
+
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Deque;
+import java.util.List;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import org.unimeros.cluster.wire.Messages.Offer;
+import org.unimeros.cluster.wire.Messages.Orders;
+import org.unimeros.cluster.wire.Messages.WorkerView;
+import org.unimeros.cluster.wire.Order;
+
+/** What the coordinator knows of a worker, and the orders that it has not taken yet. Thread-safe. */
+final class WorkerEntry {
+
+    private static final int MOST_ORDERS = 1_000;
+
+    private final String name;
+    private final Offer offer;
+    private final long joinedAt;
+    private final Deque<Order> waiting = new ArrayDeque<>();
+    /** Attempts that it was told to run and has not reported of, as run and attempt. */
+    private final Set<String> running = ConcurrentHashMap.newKeySet();
+
+    private long taken;
+    private volatile long seenAt;
+    private volatile boolean leaving;
+    private volatile boolean lost;
+
+    WorkerEntry(String name, Offer offer, long now) {
+        this.name = name;
+        this.offer = offer;
+        this.joinedAt = now;
+        this.seenAt = now;
+    }
+
+    String name() {
+        return name;
+    }
+
+    String url() {
+        return offer.url();
+    }
+
+    int slots() {
+        return offer.slots();
+    }
+
+    void seen(long now) {
+        seenAt = now;
+    }
+
+    long seenAt() {
+        return seenAt;
+    }
+
+    boolean isLeaving() {
+        return leaving;
+    }
+
+    Set<String> running() {
+        return running;
+    }
+
+    synchronized void leave() {
+        leaving = true;
+    }
+
+    synchronized void lose() {
+        lost = true;
+        notifyAll();
+    }
+
+    synchronized void order(Order order) {
+        if (!lost) {
+            waiting.add(order);
+            notifyAll();
+        }
+    }
+
+    /**
+     * Orders that come after those that were taken already, as soon as there are any.
+     *
+     * @param after the number of the last order that the worker has; orders up to it are forgotten
+     */
+    synchronized Orders take(long after, long waitMillis) throws InterruptedException {
+        while (taken < after && !waiting.isEmpty()) {
+            waiting.poll();
+            taken++;
+        }
+        if (waiting.isEmpty() && !lost && waitMillis > 0) {
+            wait(waitMillis);
+        }
+        List<Order> orders = new ArrayList<>();
+        for (Order order : waiting) {
+            if (orders.size() == MOST_ORDERS) {
+                break;
+            }
+            orders.add(order);
+        }
+        return new Orders(orders, taken + orders.size());
+    }
+
+    WorkerView view() {
+        String state = leaving ? "leaving" : "ready";
+        return new WorkerView(
+                name, offer.url(), offer.host(), offer.pid(), offer.slots(), running.size(), state, joinedAt);
+    }
+}

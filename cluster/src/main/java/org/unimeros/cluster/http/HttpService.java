@@ -1,0 +1,284 @@
+package org.unimeros.cluster.http;
+
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.concurrent.Executors;
+import java.util.logging.Level;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.eclipse.jetty.http.HttpHeader;
+import org.eclipse.jetty.io.Content;
+import org.eclipse.jetty.server.Handler;
+import org.eclipse.jetty.server.HttpConfiguration;
+import org.eclipse.jetty.server.HttpConnectionFactory;
+import org.eclipse.jetty.server.Request;
+import org.eclipse.jetty.server.Response;
+import org.eclipse.jetty.server.Server;
+import org.eclipse.jetty.server.ServerConnector;
+import org.eclipse.jetty.util.Callback;
+import org.eclipse.jetty.util.Fields;
+import org.eclipse.jetty.util.thread.QueuedThreadPool;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.unimeros.cluster.wire.Failure;
+import org.unimeros.cluster.wire.Json;
+import org.unimeros.cluster.wire.Messages.Problem;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.engine.error.UserMistake;
+
+/**
+ * The one port of a process: routes with JSON or binary bodies. Handlers run on virtual threads and may block. Without a cluster key
+ * it listens on the loopback address only; with one, every request must carry it, except for the question whether the process is well.
+ */
+public final class HttpService implements AutoCloseable {
+
+    private static final Logger LOG = LoggerFactory.getLogger(HttpService.class);
+    /** Held, so that its level stays: what the library says of its own start is of no interest. */
+    private static final java.util.logging.Logger LIBRARY_LOG = java.util.logging.Logger.getLogger("org.eclipse.jetty");
+
+    private static final long MOST_BODY = 256L << 20;
+    private static final long IDLE_MILLIS = 60_000;
+    private static final int MOST_CONNECTIONS = 4_096;
+    private static final String LOOPBACK = "127.0.0.1";
+
+    private final ClusterKey key;
+    private final List<Route> routes = new ArrayList<>();
+    private final Server server;
+    private final ServerConnector connector;
+
+    /** Answers requests of one method and path. */
+    public interface Action {
+        void answer(Call call) throws IOException;
+    }
+
+    private record Route(String method, String template, Pattern path, Action action, boolean open) {}
+
+    /**
+     * @param host the address to listen on; null for the loopback address
+     * @param port 0 for any that is free
+     */
+    public HttpService(String host, int port, ClusterKey key) {
+        LIBRARY_LOG.setLevel(Level.WARNING);
+        this.key = key;
+        boolean loopback = host == null || host.equals(LOOPBACK) || host.equals("localhost");
+        if (!loopback && !key.isSet()) {
+            throw new UserMistake("without a cluster key only this machine may connect; set " + ClusterKey.VARIABLE
+                    + " in all processes of the cluster to listen on " + host);
+        }
+        QueuedThreadPool pool = new QueuedThreadPool(16, 2);
+        pool.setDaemon(true);
+        pool.setName("unimeros-http");
+        pool.setVirtualThreadsExecutor(Executors.newVirtualThreadPerTaskExecutor());
+        this.server = new Server(pool);
+        HttpConfiguration configuration = new HttpConfiguration();
+        configuration.setSendServerVersion(false);
+        configuration.setSendDateHeader(false);
+        this.connector = new ServerConnector(server, 1, 1, new HttpConnectionFactory(configuration));
+        connector.setHost(host == null ? LOOPBACK : host);
+        connector.setPort(port);
+        connector.setIdleTimeout(IDLE_MILLIS);
+        connector.setAcceptQueueSize(MOST_CONNECTIONS);
+        server.addConnector(connector);
+        server.setHandler(new Dispatcher());
+    }
+
+    /** @param path segments, of which {@code {name}} are parameters */
+    public HttpService on(String method, String path, Action action) {
+        return on(method, path, action, false);
+    }
+
+    /** A route that needs no key. */
+    public HttpService open(String method, String path, Action action) {
+        return on(method, path, action, true);
+    }
+
+    private HttpService on(String method, String path, Action action, boolean open) {
+        Pattern pattern = Pattern.compile(path.replaceAll("\\{([a-zA-Z]+)}", "(?<$1>[A-Za-z0-9._-]+)"));
+        routes.add(new Route(method, path, pattern, action, open));
+        return this;
+    }
+
+    /** The routes, as {@code METHOD /path}. */
+    public List<String> routes() {
+        return routes.stream().map(r -> r.method + " " + r.template).toList();
+    }
+
+    /** Starts to listen, and returns the address by which this machine reaches it. */
+    public String start() {
+        try {
+            server.start();
+        } catch (Exception e) {
+            Throwable cause = e.getCause() == null ? e : e.getCause();
+            throw new ResourceFailure(
+                    "cannot listen on " + connector.getHost() + ":" + connector.getPort() + ": " + cause.getMessage()
+                            + "; choose another port",
+                    e);
+        }
+        return "http://" + connector.getHost() + ":" + connector.getLocalPort();
+    }
+
+    public int port() {
+        return connector.getLocalPort();
+    }
+
+    @Override
+    public void close() {
+        try {
+            server.stop();
+        } catch (Exception e) {
+            LOG.warn("could not stop listening", e);
+        }
+    }
+
+    /** One request and its answer. */
+    public static final class Call {
+        private final Request request;
+        private final Response response;
+        private final Map<String, String> parameters;
+
+        private Call(Request request, Response response, Map<String, String> parameters) {
+            this.request = request;
+            this.response = response;
+            this.parameters = parameters;
+        }
+
+        /** A part of the path. */
+        public String path(String name) {
+            return parameters.get(name);
+        }
+
+        /** A whole number of the query, within bounds. */
+        public long number(String name, long otherwise, long most) {
+            Fields query = Request.extractQueryParameters(request);
+            String text = query.getValue(name);
+            if (text == null) {
+                return otherwise;
+            }
+            try {
+                long value = Long.parseLong(text);
+                if (value >= 0 && value <= most) {
+                    return value;
+                }
+            } catch (NumberFormatException e) {
+                LOG.debug("not a number: {}", text, e);
+            }
+            throw new HttpProblem(400, "parameter " + name + " is a whole number from 0 to " + most);
+        }
+
+        public boolean has(String name) {
+            return Request.extractQueryParameters(request).getValue(name) != null;
+        }
+
+        /** The body, as far as it may be. */
+        public byte[] body() throws IOException {
+            try (InputStream in = Content.Source.asInputStream(request)) {
+                byte[] bytes = in.readNBytes((int) MOST_BODY + 1);
+                if (bytes.length > MOST_BODY) {
+                    throw new HttpProblem(413, "the body is larger than " + MOST_BODY + " bytes");
+                }
+                return bytes;
+            }
+        }
+
+        public <T> T json(Class<T> type) throws IOException {
+            try {
+                return Json.read(body(), type);
+            } catch (ResourceFailure e) {
+                throw new HttpProblem(400, e.getMessage());
+            }
+        }
+
+        public void answer(Object message) throws IOException {
+            answer("application/json", Json.write(message));
+        }
+
+        public void answer(String type, byte[] bytes) throws IOException {
+            response.getHeaders().put(HttpHeader.CONTENT_TYPE, type);
+            response.getHeaders().put(HttpHeader.CONTENT_LENGTH, bytes.length);
+            try (OutputStream out = Content.Sink.asOutputStream(response)) {
+                out.write(bytes);
+            }
+        }
+
+        public void done() {
+            response.setStatus(204);
+        }
+
+        /** A body that is written as it is made. */
+        public OutputStream stream() {
+            response.getHeaders().put(HttpHeader.CONTENT_TYPE, "application/octet-stream");
+            return Content.Sink.asOutputStream(response);
+        }
+
+        private void problem(int status, Failure failure) throws IOException {
+            if (response.isCommitted()) {
+                throw new IOException(failure.message());
+            }
+            response.reset();
+            response.setStatus(status);
+            answer(new Problem(failure));
+        }
+    }
+
+    private final class Dispatcher extends Handler.Abstract {
+
+        @Override
+        public boolean handle(Request request, Response response, Callback callback) {
+            Map<String, String> parameters = new TreeMap<>();
+            Call call = new Call(request, response, parameters);
+            try {
+                try {
+                    Route route = find(request, parameters);
+                    if (!route.open && !key.matches(request.getHeaders().get(HttpHeader.AUTHORIZATION))) {
+                        throw new HttpProblem(401, "the cluster key is missing or wrong; set " + ClusterKey.VARIABLE);
+                    }
+                    if (request.getLength() > MOST_BODY) {
+                        throw new HttpProblem(413, "the body is larger than " + MOST_BODY + " bytes");
+                    }
+                    route.action.answer(call);
+                } catch (HttpProblem e) {
+                    call.problem(e.status(), new Failure("request", e.getMessage()));
+                } catch (UnimerosException e) {
+                    call.problem(e instanceof UserMistake ? 400 : 500, Failure.of(e));
+                } catch (RuntimeException e) {
+                    LOG.error(
+                            "unexpected failure in {} {}",
+                            request.getMethod(),
+                            request.getHttpURI().getPath(),
+                            e);
+                    call.problem(500, Failure.of(e));
+                }
+                callback.succeeded();
+            } catch (IOException e) {
+                LOG.debug("a request was broken off", e);
+                callback.failed(e);
+            }
+            return true;
+        }
+
+        private Route find(Request request, Map<String, String> parameters) {
+            String path = request.getHttpURI().getPath();
+            boolean isPath = false;
+            for (Route route : routes) {
+                Matcher matcher = route.path.matcher(path);
+                if (matcher.matches()) {
+                    isPath = true;
+                    if (route.method.equals(request.getMethod().toUpperCase(Locale.ROOT))) {
+                        matcher.namedGroups().forEach((name, group) -> parameters.put(name, matcher.group(group)));
+                        return route;
+                    }
+                }
+            }
+            throw isPath
+                    ? new HttpProblem(405, "the method is not one of this path")
+                    : new HttpProblem(404, "there is nothing at this path; GET /v1/openapi.json says what there is");
+        }
+    }
+}

@@ -1,0 +1,80 @@
+package org.unimeros.cluster.transfer;
+
+import java.io.DataInputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicLong;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.HttpClient;
+import org.unimeros.cluster.http.HttpProblem;
+import org.unimeros.cluster.wire.Json;
+import org.unimeros.cluster.wire.Messages.BlockRef;
+import org.unimeros.cluster.wire.Messages.BlockRequest;
+import org.unimeros.engine.run.LostInputException;
+
+/** Fetches blocks from workers, many in one request. Thread-safe. */
+public final class BlockFetcher {
+
+    /** In place of a block that is not there. */
+    public static final int GONE = -1;
+
+    private static final int PATIENCE_MILLIS = 30_000;
+    private static final int MOST_BLOCK = 1 << 30;
+
+    private final ClusterKey key;
+    private final Map<String, HttpClient> clients = new ConcurrentHashMap<>();
+    private final AtomicLong fetchedBytes = new AtomicLong();
+
+    public BlockFetcher(ClusterKey key) {
+        this.key = key;
+    }
+
+    /** Bytes that came over the network so far. */
+    public long fetchedBytes() {
+        return fetchedBytes.get();
+    }
+
+    /**
+     * The blocks, in the order in which they are asked for.
+     *
+     * @throws LostInputException when one cannot be had
+     */
+    List<byte[]> fetch(String url, String run, List<BlockRef> refs) {
+        HttpClient client = clients.computeIfAbsent(url, u -> new HttpClient(u, key, PATIENCE_MILLIS));
+        byte[] request = Json.write(new BlockRequest(run, refs));
+        try {
+            return client.call("POST", "/v1/blocks", request, in -> read(in, url, refs));
+        } catch (HttpClient.Unreachable | HttpProblem e) {
+            throw new LostInputException(
+                    refs.get(0).attempt(),
+                    "cannot fetch what " + refs.get(0).attempt() + " had made: " + e.getMessage(),
+                    e);
+        }
+    }
+
+    private List<byte[]> read(InputStream stream, String url, List<BlockRef> refs) throws IOException {
+        DataInputStream in = new DataInputStream(stream);
+        List<byte[]> blocks = new ArrayList<>(refs.size());
+        for (BlockRef ref : refs) {
+            int length = in.readInt();
+            if (length == GONE) {
+                throw new LostInputException(
+                        ref.attempt(), "what " + ref.attempt() + " had made is not at " + url + " any more", null);
+            }
+            if (length < 0 || length > MOST_BLOCK) {
+                throw new IOException("a block of " + length + " bytes");
+            }
+            byte[] block = in.readNBytes(length);
+            if (block.length < length) {
+                throw new IOException("the answer ends within a block");
+            }
+            fetchedBytes.addAndGet(length);
+            blocks.add(block);
+        }
+        return blocks;
+    }
+}

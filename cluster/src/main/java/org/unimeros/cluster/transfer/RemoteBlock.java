@@ -1,0 +1,28 @@
+package org.unimeros.cluster.transfer;
+
+import java.util.List;
+import java.util.function.Supplier;
+import org.unimeros.cluster.wire.Messages.BlockRef;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.run.LostInputException;
+import org.unimeros.engine.spill.Blocks;
+
+/** A chunk at a worker. Fetched anew each time it is asked for. */
+public record RemoteBlock(BlockFetcher fetcher, String url, String run, BlockRef ref) implements Supplier<Batch> {
+
+    @Override
+    public Batch get() {
+        return decode(fetcher.fetch(url, run, List.of(ref)).get(0));
+    }
+
+    /** The rows of the fetched block, whose checksum is compared; a damaged one counts as lost, so that it is made again. */
+    Batch decode(byte[] block) {
+        try {
+            return Blocks.decode(block, block.length);
+        } catch (ResourceFailure e) {
+            throw new LostInputException(
+                    ref.attempt(), "what " + ref.attempt() + " had made came damaged from " + url, e);
+        }
+    }
+}

@@ -1,0 +1,2 @@
+/** Rows on their way from one worker to another. Uses the messages and HTTP. */
+package org.unimeros.cluster.transfer;

@@ -1,0 +1,107 @@
+package org.unimeros.cluster.wire;
+
+import java.util.List;
+import java.util.Map;
+import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.schedule.AttemptId;
+
+/** What processes tell each other, apart from {@link Order}s. */
+public final class Messages {
+
+    private Messages() {}
+
+    /** A worker offers itself. {@code url} is where others reach it. */
+    public record Offer(String url, int slots, String version, String host, long pid) {}
+
+    /**
+     * It was taken.
+     *
+     * @param worker its name from now on
+     * @param patienceMillis unheard of for so long, it counts as lost
+     */
+    public record Accepted(String worker, long patienceMillis) {}
+
+    /** Orders for a worker, after those it has; {@code last} is the number of the last one. */
+    public record Orders(List<Order> orders, long last) {}
+
+    /** How an attempt went. */
+    public enum Outcome {
+        SUCCEEDED,
+        FAILED,
+        /** It could not read what {@code producer} had made. */
+        INPUT_LOST
+    }
+
+    /**
+     * A report of an attempt; it can be sent again.
+     *
+     * @param result a {@link TaskReport} as {@link PlanCodec} writes it, of one that succeeded
+     * @param failure of one that did not
+     */
+    public record Report(
+            String run,
+            AttemptId attempt,
+            Outcome outcome,
+            byte[] result,
+            Failure failure,
+            boolean again,
+            AttemptId producer,
+            List<String> warnings) {}
+
+    /** A run that a client asks for. The settings are shown, those that count are in the plan. */
+    public record Submission(String id, String title, Map<String, String> settings, byte[] plan) {}
+
+    /** What a client hears of its run. {@code next} is the number of the event that comes next. */
+    public record Events(List<RunEvent> events, int next, RunView run) {}
+
+    /** Where a run stands. */
+    public enum RunState {
+        RUNNING,
+        /** All rows of the result are there, on workers. */
+        RESULT_READY,
+        DONE,
+        FAILED,
+        CANCELLED
+    }
+
+    /**
+     * A run as it is shown.
+     *
+     * @param resultVersion grows when rows of the result were made again
+     */
+    public record RunView(
+            String id,
+            String title,
+            RunState state,
+            int stages,
+            int stagesFinished,
+            int tasksRunning,
+            int tasksFinished,
+            long rows,
+            long bytes,
+            int files,
+            long skippedRecords,
+            int resultVersion,
+            Failure failure,
+            long startedAt,
+            long endedAt) {}
+
+    /** A client says that it has the rows of a result, or which of them it could not get. */
+    public record ResultNote(boolean taken, AttemptId lost) {}
+
+    /** A worker as it is shown. */
+    public record WorkerView(
+            String worker, String url, String host, long pid, int slots, int running, String state, long joinedAt) {}
+
+    /** Why a run or a request failed. */
+    public record Problem(Failure error) {}
+
+    /** Blocks that a task wants of another worker. */
+    public record BlockRequest(String run, List<BlockRef> blocks) {}
+
+    /** One chunk of what an attempt made for a part. */
+    public record BlockRef(AttemptId attempt, int part, int chunk) {}
+
+    /** What a process says of itself. */
+    public record Health(String role, String version, String state, int workers, int slots, int runs) {}
+}

@@ -1,0 +1,26 @@
+package org.unimeros.cluster.wire;
+
+import java.util.Map;
+import org.unimeros.engine.schedule.AttemptId;
+
+/** What the coordinator wants of a worker. Orders of one worker are carried out in their order, each once. */
+public sealed interface Order {
+
+    /**
+     * @param input what the task reads, as {@link PlanCodec} writes it
+     * @param inputs for each stage that it reads, the least version of what that stage made
+     */
+    record Launch(String run, AttemptId attempt, byte[] input, Map<Integer, Integer> inputs) implements Order {}
+
+    /** The result of an attempt is not wanted. */
+    record Stop(String run, AttemptId attempt) implements Order {}
+
+    /** What the tasks of a stage shared can go. */
+    record StageFinished(String run, int stage) implements Order {}
+
+    /** What a stage made can go. */
+    record Release(String run, int stage) implements Order {}
+
+    /** The run is over, and nothing of it is wanted any more. */
+    record EndRun(String run) implements Order {}
+}

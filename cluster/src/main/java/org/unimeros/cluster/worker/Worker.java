@@ -1,0 +1,457 @@
+package org.unimeros.cluster.worker;
+
+import java.io.DataOutputStream;
+import java.io.IOException;
+import java.net.InetAddress;
+import java.net.UnknownHostException;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Queue;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicLong;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.HttpClient;
+import org.unimeros.cluster.http.HttpProblem;
+import org.unimeros.cluster.http.HttpService;
+import org.unimeros.cluster.http.HttpService.Call;
+import org.unimeros.cluster.transfer.BlockFetcher;
+import org.unimeros.cluster.wire.Failure;
+import org.unimeros.cluster.wire.Messages.Accepted;
+import org.unimeros.cluster.wire.Messages.BlockRef;
+import org.unimeros.cluster.wire.Messages.BlockRequest;
+import org.unimeros.cluster.wire.Messages.Health;
+import org.unimeros.cluster.wire.Messages.Offer;
+import org.unimeros.cluster.wire.Messages.Orders;
+import org.unimeros.cluster.wire.Messages.Outcome;
+import org.unimeros.cluster.wire.Messages.Report;
+import org.unimeros.cluster.wire.Order;
+import org.unimeros.cluster.wire.PlanCodec;
+import org.unimeros.cluster.wire.RunPlan;
+import org.unimeros.cluster.wire.TaskReport;
+import org.unimeros.cluster.wire.Version;
+import org.unimeros.engine.error.InternalFault;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.run.Attempt;
+import org.unimeros.engine.run.AttemptLog;
+import org.unimeros.engine.run.LostInputException;
+import org.unimeros.engine.run.TaskInput;
+import org.unimeros.engine.run.TaskRunner;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.spill.ProcessSpace;
+import org.unimeros.engine.spill.Workspace;
+import org.unimeros.storage.scratch.ScratchFolder;
+
+/**
+ * Runs tasks for a coordinator and keeps what they made for other workers to fetch.
+ *
+ * <p>One thread asks for orders, one sends reports, each attempt has a thread. A worker that was given up by its coordinator, because it
+ * was not heard of for too long, drops all it has and offers itself anew.
+ */
+public final class Worker implements AutoCloseable {
+
+    private static final Logger LOG = LoggerFactory.getLogger(Worker.class);
+    private static final int READ_MILLIS = 30_000;
+    private static final long WAIT_MILLIS = 5_000;
+    private static final long RETRY_MILLIS = 200;
+    private static final int GONE = 410;
+    private static final int CONFLICT = 409;
+    private static final int MOST_REPORTS = 100;
+
+    private final Config config;
+    private final HttpClient coordinator;
+    private final HttpService http;
+    private final BlockFetcher fetcher;
+    private final ProcessSpace space;
+    private final ScratchFolder scratch;
+    private final Map<String, WorkerRun> runs = new ConcurrentHashMap<>();
+    private final BlockingQueue<Report> reports = new LinkedBlockingQueue<>();
+    private final ExecutorService attempts;
+    private final AtomicInteger running = new AtomicInteger();
+    private final AtomicLong attemptsRun = new AtomicLong();
+    private final AtomicLong servedBytes = new AtomicLong();
+    private final CountDownLatch over = new CountDownLatch(1);
+    private volatile String name;
+    private volatile boolean closed;
+    private volatile RuntimeException refusal;
+    private String url;
+
+    /**
+     * How a worker works.
+     *
+     * @param coordinator the address of the coordinator
+     * @param host the address to listen on; null for the loopback address
+     * @param advertised the name or address by which others reach it; null for the one it listens on
+     * @param port 0 for any
+     * @param memoryBytes what its tasks may hold
+     * @param scratch the folder for what does not fit
+     */
+    public record Config(
+            String coordinator,
+            String host,
+            String advertised,
+            int port,
+            int slots,
+            long memoryBytes,
+            java.nio.file.Path scratch,
+            ClusterKey key) {}
+
+    public Worker(Config config) {
+        this.config = config;
+        this.coordinator = new HttpClient(config.coordinator(), config.key(), READ_MILLIS);
+        this.http = new HttpService(config.host(), config.port(), config.key());
+        this.fetcher = new BlockFetcher(config.key());
+        this.space = new ProcessSpace(config.memoryBytes(), config.slots());
+        this.scratch = new ScratchFolder(config.scratch());
+        AtomicInteger number = new AtomicInteger();
+        this.attempts = Executors.newCachedThreadPool(task -> {
+            Thread thread = new Thread(task, "unimeros-attempt-" + number.incrementAndGet());
+            thread.setDaemon(true);
+            return thread;
+        });
+        http.open("GET", "/v1/health", call -> call.answer(health()));
+        http.on("GET", "/metrics", call -> call.answer("text/plain; version=0.0.4", metrics()));
+        http.on("POST", "/v1/blocks", this::blocks);
+    }
+
+    /**
+     * Starts to listen, offers itself to the coordinator, and works from then on.
+     *
+     * @throws UserMistake when the coordinator refuses it
+     */
+    public void start() {
+        String here = http.start();
+        url = config.advertised() == null ? here : "http://" + config.advertised() + ":" + http.port();
+        try {
+            offer();
+        } catch (RuntimeException e) {
+            http.close();
+            throw e;
+        }
+        daemon("unimeros-orders", this::takeOrders);
+        daemon("unimeros-reports", this::sendReports);
+    }
+
+    private static void daemon(String name, Runnable work) {
+        Thread thread = new Thread(work, name);
+        thread.setDaemon(true);
+        thread.start();
+    }
+
+    /** The name that the coordinator gave it. */
+    public String name() {
+        return name;
+    }
+
+    public String url() {
+        return url;
+    }
+
+    private void offer() {
+        Offer offer = new Offer(
+                url,
+                config.slots(),
+                Version.current(),
+                hostName(),
+                ProcessHandle.current().pid());
+        while (!closed) {
+            try {
+                Accepted accepted = coordinator.post("/v1/workers", offer, Accepted.class);
+                name = accepted.worker();
+                LOG.info("worker {} at {}, for the coordinator at {}", name, url, coordinator.base());
+                return;
+            } catch (HttpClient.Unreachable e) {
+                LOG.info("waiting for the coordinator: {}", e.getMessage());
+                pause(RETRY_MILLIS);
+            } catch (HttpProblem e) {
+                if (e.status() == CONFLICT || e.status() < 500) {
+                    throw new UserMistake("the coordinator refuses this worker: " + e.getMessage(), e);
+                }
+                pause(RETRY_MILLIS);
+            }
+        }
+    }
+
+    private static String hostName() {
+        try {
+            return InetAddress.getLocalHost().getHostName();
+        } catch (UnknownHostException e) {
+            return "unknown";
+        }
+    }
+
+    private static void pause(long millis) {
+        try {
+            Thread.sleep(millis);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private void takeOrders() {
+        long last = 0;
+        String as = name;
+        while (!closed) {
+            try {
+                Orders orders = coordinator.get(
+                        "/v1/workers/" + as + "/orders?after=" + last + "&wait=" + WAIT_MILLIS, Orders.class);
+                orders.orders().forEach(this::carryOut);
+                last = orders.last();
+            } catch (HttpClient.Unreachable e) {
+                LOG.info("the coordinator does not answer: {}", e.getMessage());
+                pause(RETRY_MILLIS);
+            } catch (HttpProblem e) {
+                if (e.status() != GONE) {
+                    LOG.warn("the coordinator answers: {}", e.getMessage());
+                    pause(RETRY_MILLIS);
+                    continue;
+                }
+                LOG.warn("given up by the coordinator; starting anew");
+                dropAll();
+                try {
+                    offer();
+                } catch (UserMistake refused) {
+                    refusal = refused;
+                    close();
+                    return;
+                }
+                as = name;
+                last = 0;
+            } catch (RuntimeException e) {
+                LOG.error("unexpected failure with orders", e);
+                pause(RETRY_MILLIS);
+            }
+        }
+    }
+
+    private void carryOut(Order order) {
+        switch (order) {
+            case Order.Launch o -> launch(o);
+            case Order.Stop o -> withRun(o.run(), run -> run.stop(o.attempt()));
+            case Order.StageFinished o -> withRun(o.run(), run -> run.stageFinished(o.stage()));
+            case Order.Release o -> withRun(o.run(), run -> run.release(o.stage()));
+            case Order.EndRun o -> {
+                WorkerRun run = runs.remove(o.run());
+                if (run != null) {
+                    run.close();
+                }
+            }
+        }
+    }
+
+    private void withRun(String id, java.util.function.Consumer<WorkerRun> action) {
+        WorkerRun run = runs.get(id);
+        if (run != null) {
+            action.accept(run);
+        }
+    }
+
+    private void launch(Order.Launch order) {
+        Queue<String> warnings = new ConcurrentLinkedQueue<>();
+        WorkerRun run;
+        try {
+            run = runs.computeIfAbsent(order.run(), id -> begin(id, warnings));
+        } catch (RuntimeException e) {
+            report(order, e, e instanceof ResourceFailure, warnings);
+            return;
+        }
+        AtomicBoolean stop = run.stopFlag(order.attempt());
+        running.incrementAndGet();
+        attempts.execute(() -> {
+            try {
+                attempt(order, run, stop, warnings);
+            } finally {
+                running.decrementAndGet();
+                attemptsRun.incrementAndGet();
+            }
+        });
+    }
+
+    private WorkerRun begin(String id, Queue<String> warnings) {
+        byte[] plan;
+        try {
+            plan = coordinator.getBytes("/v1/runs/" + id + "/plan");
+        } catch (HttpClient.Unreachable | HttpProblem e) {
+            throw new ResourceFailure("cannot fetch the plan of run " + id + ": " + e.getMessage(), e);
+        }
+        return new WorkerRun(
+                id,
+                PlanCodec.read(plan, RunPlan.class),
+                coordinator,
+                fetcher,
+                new Workspace(scratch, space),
+                warnings::add);
+    }
+
+    private void attempt(Order.Launch order, WorkerRun run, AtomicBoolean stop, Queue<String> warnings) {
+        AttemptId attempt = order.attempt();
+        try {
+            run.know(order.inputs());
+        } catch (UnimerosException e) {
+            report(order, e, true, warnings);
+            return;
+        }
+        AttemptLog log = run.newLog();
+        TaskInput input = PlanCodec.read(order.input(), TaskInput.class);
+        new Attempt(attempt, input, stop::get, log, space, run.tasks()).run(new Attempt.Reports() {
+            @Override
+            public void succeeded(TaskRunner.Done done) {
+                run.keep(attempt, done.result());
+                byte[] result = PlanCodec.write(TaskReport.of(done, log.noted()));
+                reports.add(new Report(
+                        order.run(), attempt, Outcome.SUCCEEDED, result, null, false, null, List.copyOf(warnings)));
+            }
+
+            @Override
+            public void failed(RuntimeException reason, boolean again) {
+                report(order, reason, again, warnings);
+            }
+
+            @Override
+            public void inputLost(LostInputException lost) {
+                Failure failure = new Failure("resource", lost.getMessage());
+                reports.add(new Report(
+                        order.run(),
+                        attempt,
+                        Outcome.INPUT_LOST,
+                        null,
+                        failure,
+                        true,
+                        lost.producer(),
+                        List.copyOf(warnings)));
+            }
+        });
+    }
+
+    private void report(Order.Launch order, RuntimeException reason, boolean again, Queue<String> warnings) {
+        Failure failure = Failure.of(reason instanceof UnimerosException ? reason : known(reason));
+        reports.add(new Report(
+                order.run(), order.attempt(), Outcome.FAILED, null, failure, again, null, List.copyOf(warnings)));
+    }
+
+    private static RuntimeException known(RuntimeException e) {
+        return e instanceof org.unimeros.engine.run.RunCancelledException
+                ? e
+                : new InternalFault("unexpected " + e + "; the log of the worker has the details", e);
+    }
+
+    private void sendReports() {
+        List<Report> batch = new ArrayList<>();
+        while (!closed) {
+            try {
+                if (batch.isEmpty()) {
+                    Report first = reports.poll(1, TimeUnit.SECONDS);
+                    if (first == null) {
+                        continue;
+                    }
+                    batch.add(first);
+                    reports.drainTo(batch, MOST_REPORTS);
+                }
+                coordinator.post("/v1/workers/" + name + "/reports", batch);
+                batch.clear();
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                return;
+            } catch (HttpClient.Unreachable e) {
+                pause(RETRY_MILLIS);
+            } catch (HttpProblem e) {
+                // Given up: what was done under the old name does not count. The thread that takes orders starts anew.
+                LOG.info("reports were refused: {}", e.getMessage());
+                batch.clear();
+                pause(RETRY_MILLIS);
+            }
+        }
+    }
+
+    private void dropAll() {
+        reports.clear();
+        for (String id : List.copyOf(runs.keySet())) {
+            WorkerRun run = runs.remove(id);
+            if (run != null) {
+                run.close();
+            }
+        }
+    }
+
+    private void blocks(Call call) throws IOException {
+        BlockRequest request = call.json(BlockRequest.class);
+        WorkerRun run = runs.get(request.run());
+        try (DataOutputStream out = new DataOutputStream(call.stream())) {
+            for (BlockRef ref : request.blocks()) {
+                byte[] block = run == null ? null : run.block(ref);
+                if (block == null) {
+                    out.writeInt(BlockFetcher.GONE);
+                    return;
+                }
+                out.writeInt(block.length);
+                out.write(block);
+                servedBytes.addAndGet(block.length);
+            }
+        }
+    }
+
+    private Health health() {
+        return new Health("worker", Version.current(), closed ? "closing" : "ready", 1, config.slots(), runs.size());
+    }
+
+    private byte[] metrics() {
+        return ("# TYPE unimeros_slots gauge\nunimeros_slots " + config.slots()
+                        + "\n# TYPE unimeros_attempts_running gauge\nunimeros_attempts_running " + running.get()
+                        + "\n# TYPE unimeros_attempts_total counter\nunimeros_attempts_total " + attemptsRun.get()
+                        + "\n# TYPE unimeros_shuffle_served_bytes_total counter\nunimeros_shuffle_served_bytes_total "
+                        + servedBytes.get()
+                        + "\n# TYPE unimeros_shuffle_fetched_bytes_total counter\nunimeros_shuffle_fetched_bytes_total "
+                        + fetcher.fetchedBytes() + "\n")
+                .getBytes(StandardCharsets.UTF_8);
+    }
+
+    /** Takes nothing new, waits until what it has is not needed any more, and leaves. */
+    public void drain(long mostMillis) {
+        long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(mostMillis);
+        try {
+            coordinator.post("/v1/workers/" + name + "/leave", Map.of());
+            while (!runs.isEmpty() && System.nanoTime() < until) {
+                pause(RETRY_MILLIS / 4);
+            }
+            coordinator.delete("/v1/workers/" + name);
+        } catch (HttpClient.Unreachable | HttpProblem e) {
+            LOG.info("leaves without a word, since the coordinator does not listen: {}", e.getMessage());
+        }
+        close();
+    }
+
+    /**
+     * Waits until the worker is closed.
+     *
+     * @throws UserMistake when the coordinator would not have it any more
+     */
+    public void await() throws InterruptedException {
+        over.await();
+        if (refusal != null) {
+            throw refusal;
+        }
+    }
+
+    @Override
+    public void close() {
+        closed = true;
+        dropAll();
+        attempts.shutdownNow();
+        http.close();
+        over.countDown();
+    }
+}

@@ -1,0 +1,57 @@
+package org.unimeros.cluster.worker;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import java.util.HashMap;
+import java.util.Map;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.engine.error.UnimerosException;
+
+/**
+ * The main program of a worker that another process starts for itself. It ends with that process, however that came about: its
+ * standard input is a pipe that nobody writes to, and that ends.
+ */
+public final class WorkerProcess {
+
+    private static final int FAILED = 1;
+
+    private WorkerProcess() {}
+
+    /** Arguments are {@code name=value} for coordinator, slots, memory in bytes, and scratch. */
+    public static void main(String[] args) throws InterruptedException {
+        Map<String, String> given = new HashMap<>();
+        for (String arg : args) {
+            given.put(arg.substring(0, arg.indexOf('=')), arg.substring(arg.indexOf('=') + 1));
+        }
+        try (Worker worker = new Worker(new Worker.Config(
+                given.get("coordinator"),
+                null,
+                null,
+                0,
+                Integer.parseInt(given.get("slots")),
+                Long.parseLong(given.get("memory")),
+                Path.of(given.get("scratch")),
+                ClusterKey.fromEnvironment()))) {
+            Thread watch = new Thread(() -> endWithParent(worker), "unimeros-parent");
+            watch.setDaemon(true);
+            watch.start();
+            worker.start();
+            worker.await();
+        } catch (UnimerosException e) {
+            System.err.println(e.getMessage());
+            System.exit(FAILED);
+        }
+    }
+
+    private static void endWithParent(Worker worker) {
+        try {
+            while (System.in.read() >= 0) {
+                // nothing is said
+            }
+        } catch (IOException e) {
+            // that is the end as well
+        }
+        worker.close();
+        Runtime.getRuntime().halt(0);
+    }
+}

@@ -1,0 +1,179 @@
+package org.unimeros.cluster.worker;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.Consumer;
+import org.unimeros.cluster.http.HttpClient;
+import org.unimeros.cluster.http.HttpProblem;
+import org.unimeros.cluster.transfer.BlockFetcher;
+import org.unimeros.cluster.transfer.ReadAhead;
+import org.unimeros.cluster.transfer.RemoteBlock;
+import org.unimeros.cluster.wire.Messages.BlockRef;
+import org.unimeros.cluster.wire.PlanCodec;
+import org.unimeros.cluster.wire.RunPlan;
+import org.unimeros.cluster.wire.StageOutputs;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.operator.PairGuard;
+import org.unimeros.engine.operator.Part;
+import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.run.AttemptLog;
+import org.unimeros.engine.run.Exchange;
+import org.unimeros.engine.run.TaskRunner;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.Workspace;
+
+/** What a worker has of one run: its plan, what its tasks made, and where others have what they read. Thread-safe. */
+final class WorkerRun implements AutoCloseable {
+
+    private final String id;
+    private final RunPlan plan;
+    private final HttpClient coordinator;
+    private final BlockFetcher fetcher;
+    private final Workspace workspace;
+    private final Exchange exchange = new Exchange(ReadAhead::together);
+    private final TaskRunner tasks;
+    private final Map<AttemptId, TaskResult> made = new ConcurrentHashMap<>();
+    private final Map<AttemptId, AtomicBoolean> stopped = new ConcurrentHashMap<>();
+    private final Map<Integer, Integer> versions = new HashMap<>();
+    private final AtomicLong badRecordsSeen = new AtomicLong();
+    private volatile boolean closed;
+
+    WorkerRun(
+            String id,
+            RunPlan plan,
+            HttpClient coordinator,
+            BlockFetcher fetcher,
+            Workspace workspace,
+            Consumer<String> warn) {
+        this.id = id;
+        this.plan = plan;
+        this.coordinator = coordinator;
+        this.fetcher = fetcher;
+        this.workspace = workspace;
+        PairGuard pairs =
+                new PairGuard(plan.settings().pairsLimit(), plan.settings().failsOverPairs());
+        this.tasks = new TaskRunner(plan.plan(), workspace, exchange, pairs, System::nanoTime, warn);
+    }
+
+    TaskRunner tasks() {
+        return tasks;
+    }
+
+    AttemptLog newLog() {
+        return new AttemptLog(plan.settings(), badRecordsSeen);
+    }
+
+    /** Whether an attempt is to stop; asked from the moment it is ordered. */
+    AtomicBoolean stopFlag(AttemptId attempt) {
+        AtomicBoolean flag = stopped.computeIfAbsent(attempt, a -> new AtomicBoolean());
+        if (closed) {
+            flag.set(true);
+        }
+        return flag;
+    }
+
+    /** Keeps what an attempt made, for others to fetch, unless nobody wants it any more. */
+    void keep(AttemptId attempt, TaskResult result) {
+        made.put(attempt, result);
+        if (stopFlag(attempt).get()) {
+            drop(attempt);
+        }
+    }
+
+    void stop(AttemptId attempt) {
+        stopFlag(attempt).set(true);
+        drop(attempt);
+    }
+
+    private void drop(AttemptId attempt) {
+        TaskResult result = made.remove(attempt);
+        if (result != null) {
+            Exchange.close(result);
+        }
+    }
+
+    /** Gets to know where the output of stages is, at least as of the given versions. */
+    void know(Map<Integer, Integer> wanted) {
+        synchronized (versions) {
+            for (Map.Entry<Integer, Integer> stage : wanted.entrySet()) {
+                if (versions.getOrDefault(stage.getKey(), 0) < stage.getValue()) {
+                    read(stage.getKey());
+                }
+            }
+        }
+    }
+
+    private void read(int stage) {
+        byte[] bytes;
+        try {
+            bytes = coordinator.getBytes("/v1/runs/" + id + "/stages/" + stage + "/outputs");
+        } catch (HttpClient.Unreachable | HttpProblem e) {
+            throw new ResourceFailure(
+                    "cannot find out where the output of stage " + stage + " is: " + e.getMessage(), e);
+        }
+        StageOutputs outputs = PlanCodec.read(bytes, StageOutputs.class);
+        List<Exchange.Kept> kept = new ArrayList<>();
+        for (StageOutputs.Output output : outputs.outputs()) {
+            TaskResult here = made.get(output.attempt());
+            kept.add(new Exchange.Kept(output.attempt(), here == null ? elsewhere(output) : here));
+        }
+        exchange.keepAll(stage, kept);
+        versions.put(stage, outputs.version());
+    }
+
+    private TaskResult elsewhere(StageOutputs.Output output) {
+        return output.report()
+                .result((part, chunk, rows, bytes) -> Chunk.elsewhere(
+                        rows,
+                        bytes,
+                        new RemoteBlock(fetcher, output.url(), id, new BlockRef(output.attempt(), part, chunk))));
+    }
+
+    /** A block that an attempt of this worker made; null when it is not there. */
+    byte[] block(BlockRef ref) {
+        TaskResult result = made.get(ref.attempt());
+        if (result == null || ref.part() < 0 || ref.part() >= result.parts().size()) {
+            return null;
+        }
+        Part part = result.parts().get(ref.part());
+        if (ref.chunk() < 0 || ref.chunk() >= part.chunks().size()) {
+            return null;
+        }
+        try {
+            return part.chunks().get(ref.chunk()).block();
+        } catch (ResourceFailure e) {
+            return null;
+        }
+    }
+
+    void stageFinished(int stage) {
+        tasks.stageFinished(stage);
+    }
+
+    void release(int stage) {
+        synchronized (versions) {
+            versions.remove(stage);
+        }
+        exchange.keepAll(stage, List.of());
+        for (AttemptId attempt : List.copyOf(made.keySet())) {
+            if (attempt.stage() == stage) {
+                drop(attempt);
+            }
+        }
+    }
+
+    /** Bytes of scratch files and memory are given back; attempts that still run stop at their next batch. */
+    @Override
+    public void close() {
+        closed = true;
+        stopped.values().forEach(flag -> flag.set(true));
+        List.copyOf(made.keySet()).forEach(this::drop);
+        workspace.close();
+    }
+}
