@@ -10,10 +10,12 @@ import java.io.ObjectInputStream;
 import java.io.ObjectOutputStream;
 import java.io.OutputStream;
 import java.io.Serializable;
+import java.nio.ByteBuffer;
 import java.nio.file.Path;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
+import java.util.zip.CRC32C;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
@@ -23,7 +25,7 @@ import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.Format;
 
 /**
- * Plans, and what is told of tasks, as bytes. They are written by the serialisation of the platform, since a resolved expression
+ * Plans, and what is told of tasks, as bytes behind a checksum. They are written by the serialisation of the platform, since a resolved expression
  * holds code; what is read back is confined to the classes of plans and the value types in them, and is limited in size and depth.
  * Both sides must run the same version, which they compare when they meet.
  */
@@ -31,6 +33,7 @@ public final class PlanCodec {
 
     private static final long MOST_BYTES = 256L << 20;
     private static final long MOST_REFERENCES = 50_000_000;
+    private static final int SUM_BYTES = 4;
     private static final int MOST_DEPTH = 2_000;
 
     /** What plans are made of; classes of the engine and of storage beside these. */
@@ -73,7 +76,10 @@ public final class PlanCodec {
     private static final String[] BEGINNINGS = {
         "org.unimeros.engine.",
         "org.unimeros.storage.",
-        "org.unimeros.cluster.wire.",
+        "org.unimeros.cluster.wire.PlanCodec$",
+        "org.unimeros.cluster.wire.RunPlan",
+        "org.unimeros.cluster.wire.StageOutputs",
+        "org.unimeros.cluster.wire.TaskReport",
         "java.time.",
         "java.util.ImmutableCollections$"
     };
@@ -98,7 +104,17 @@ public final class PlanCodec {
         } catch (IOException e) {
             throw new InternalFault("cannot write a plan: " + e.getMessage(), e);
         }
-        return bytes.toByteArray();
+        byte[] plain = bytes.toByteArray();
+        return ByteBuffer.allocate(SUM_BYTES + plain.length)
+                .putInt(sum(plain, 0))
+                .put(plain)
+                .array();
+    }
+
+    private static int sum(byte[] bytes, int from) {
+        CRC32C sum = new CRC32C();
+        sum.update(bytes, from, bytes.length - from);
+        return (int) sum.getValue();
     }
 
     /**
@@ -110,14 +126,18 @@ public final class PlanCodec {
         if (bytes.length > MOST_BYTES) {
             throw new ResourceFailure("a plan of " + bytes.length + " bytes is too large");
         }
+        if (bytes.length < SUM_BYTES || ByteBuffer.wrap(bytes).getInt() != sum(bytes, SUM_BYTES)) {
+            throw new ResourceFailure("a message of another process came damaged");
+        }
         Filter filter = new Filter();
-        try (ObjectInputStream in = new ObjectInputStream(new ByteArrayInputStream(bytes))) {
+        try (ObjectInputStream in =
+                new ObjectInputStream(new ByteArrayInputStream(bytes, SUM_BYTES, bytes.length - SUM_BYTES))) {
             in.setObjectInputFilter(filter);
             return type.cast(in.readObject());
         } catch (InvalidClassException e) {
             String what = filter.refused == null ? e.getMessage() : "it holds " + filter.refused;
             throw new ResourceFailure("a message of another process was refused: " + what, e);
-        } catch (IOException | ClassNotFoundException | RuntimeException e) {
+        } catch (IOException | ClassNotFoundException | RuntimeException | LinkageError | VirtualMachineError e) {
             throw new ResourceFailure(
                     "a message of another process cannot be read; do all run the same version? (" + e + ")", e);
         }

@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.io.Serializable;
 import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.util.function.LongBinaryOperator;
@@ -160,7 +161,7 @@ final class DecimalKernels {
 
     /** A function of unscaled values whose results are not longer than they. */
     @FunctionalInterface
-    interface OfUnscaled {
+    interface OfUnscaled extends Serializable {
         BigInteger apply(BigInteger value);
     }
 

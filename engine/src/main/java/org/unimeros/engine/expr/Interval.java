@@ -1,12 +1,13 @@
 package org.unimeros.engine.expr;
 
+import java.io.Serializable;
 import java.util.List;
 import java.util.Locale;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
 
 /** A span of time as SQL writes it: {@code interval '45' minute}. Months and microseconds are kept apart. */
-public record Interval(int months, long micros, String text) {
+public record Interval(int months, long micros, String text) implements Serializable {
 
     static final long MICROS_PER_DAY = 86_400_000_000L;
     private static final long SECOND = 1_000_000L;

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
 import java.io.IOException;
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -32,11 +33,11 @@ final class JsonFunctions {
     private JsonFunctions() {}
 
     /** A step of a path: the field of an object, or the element of a list where the name is null. */
-    private record PathStep(String name, int index) {}
+    private record PathStep(String name, int index) implements Serializable {}
 
     /** Reads something of the value that the parser stands on; null when there is nothing. */
     @FunctionalInterface
-    private interface Reading {
+    private interface Reading extends Serializable {
         String read(JsonParser parser) throws IOException;
     }
 

@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -35,13 +36,13 @@ final class ListFunctions {
 
     /** Appends to the elements of the list of a row. */
     @FunctionalInterface
-    private interface Elements {
+    private interface Elements extends Serializable {
         void append(int row, ColumnBuilder to);
     }
 
     /** The elements of one list, by their places among the elements of all. */
     @FunctionalInterface
-    private interface Picking {
+    private interface Picking extends Serializable {
         int[] pick(int[] places, Column elements);
     }
 

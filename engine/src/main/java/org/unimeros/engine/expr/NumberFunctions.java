@@ -3,8 +3,6 @@ package org.unimeros.engine.expr;
 import java.math.BigDecimal;
 import java.math.RoundingMode;
 import java.util.List;
-import java.util.function.DoubleBinaryOperator;
-import java.util.function.DoublePredicate;
 import java.util.function.DoubleUnaryOperator;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
@@ -232,7 +230,7 @@ final class NumberFunctions {
                 : BigDecimal.valueOf(value).setScale(places, mode).doubleValue();
     }
 
-    private static Resolver ofDouble(String name, DoubleUnaryOperator each) {
+    private static Resolver ofDouble(String name, Carried.OfDouble each) {
         Kernel kernel = (args, rows, nulls) -> doubles(args[0], rows, nulls, each);
         return args -> new Call(
                 ScalarFunction.call(name, kernel),
@@ -241,7 +239,7 @@ final class NumberFunctions {
     }
 
     /** A function that is not defined everywhere. */
-    private static Resolver partly(String name, DoubleUnaryOperator each, DoublePredicate isOutside) {
+    private static Resolver partly(String name, Carried.OfDouble each, Carried.DoubleTest isOutside) {
         Kernel kernel = (args, rows, nulls) -> {
             double[] values = ((DoubleColumn) args[0]).values();
             for (int i = 0; i < rows; i++) {
@@ -257,7 +255,7 @@ final class NumberFunctions {
                 DataType.DOUBLE);
     }
 
-    private static Expression ofTwo(String name, List<Expression> args, DoubleBinaryOperator each) {
+    private static Expression ofTwo(String name, List<Expression> args, Carried.OfDoubles each) {
         Kernel kernel = (columns, rows, nulls) -> {
             double[] a = ((DoubleColumn) columns[0]).values();
             double[] b = ((DoubleColumn) columns[1]).values();

@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -27,7 +28,7 @@ final class TextFunctions {
 
     /** Makes text from text and whole numbers. */
     @FunctionalInterface
-    private interface TextOf {
+    private interface TextOf extends Serializable {
         String of(String text, int[] numbers, String[] texts);
     }
 
@@ -365,8 +366,7 @@ final class TextFunctions {
         return out.build().withNulls(nulls);
     }
 
-    private static Expression textOrNull(
-            String call, Expression arg, java.util.function.UnaryOperator<String> function) {
+    private static Expression textOrNull(String call, Expression arg, Carried.OfText function) {
         Kernel kernel = (columns, rows, nulls) -> {
             ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
             for (int i = 0; i < rows; i++) {
@@ -383,8 +383,7 @@ final class TextFunctions {
         return new Call(f, List.of(Functions.text(arg, call)), DataType.TEXT);
     }
 
-    private static Expression truth(
-            String name, List<Expression> args, java.util.function.BiPredicate<String, String> test) {
+    private static Expression truth(String name, List<Expression> args, Carried.TextsTest test) {
         Kernel kernel = (columns, rows, nulls) -> {
             long[] out = Bits.make(rows);
             for (int i = 0; i < rows; i++) {

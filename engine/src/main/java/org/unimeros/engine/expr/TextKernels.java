@@ -2,7 +2,6 @@ package org.unimeros.engine.expr;
 
 import java.util.Locale;
 import java.util.function.Predicate;
-import java.util.function.ToIntFunction;
 import java.util.function.UnaryOperator;
 import java.util.regex.Pattern;
 import org.unimeros.engine.data.Bits;
@@ -18,7 +17,7 @@ final class TextKernels {
 
     private TextKernels() {}
 
-    static ScalarFunction.Kernel each(UnaryOperator<String> change) {
+    static ScalarFunction.Kernel each(Carried.OfText change) {
         return (args, rows, nulls) -> {
             TextColumn text = (TextColumn) args[0];
             if (text.ids() == null) {
@@ -38,7 +37,7 @@ final class TextKernels {
         return ((TextColumn) out.build()).withNulls(nulls);
     }
 
-    static ScalarFunction.Kernel measure(ToIntFunction<String> measure) {
+    static ScalarFunction.Kernel measure(Carried.TextMeasure measure) {
         return (args, rows, nulls) -> {
             TextColumn text = (TextColumn) args[0];
             int[] out = new int[rows];

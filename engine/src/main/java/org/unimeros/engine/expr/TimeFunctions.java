@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.io.Serializable;
 import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
@@ -258,6 +259,36 @@ final class TimeFunctions {
         return parts;
     }
 
+    /** A format, made anew where it has travelled to. */
+    private static final class TimeFormat implements Serializable {
+        private final String format;
+        private final boolean withTime;
+        private final String where;
+        private transient DateTimeFormatter made;
+
+        private TimeFormat(String format, boolean withTime, String where) {
+            this.format = format;
+            this.withTime = withTime;
+            this.where = where;
+        }
+
+        static TimeFormat of(String format, boolean withTime, String where) {
+            TimeFormat checked = new TimeFormat(format, withTime, where);
+            checked.get();
+            return checked;
+        }
+
+        /** Tasks that make it at the same time make the same. */
+        DateTimeFormatter get() {
+            DateTimeFormatter formatter = made;
+            if (formatter == null) {
+                formatter = withTime ? timeFormatter(format, where) : formatter(format, where);
+                made = formatter;
+            }
+            return formatter;
+        }
+    }
+
     private static DateTimeFormatter formatter(String format, String where) {
         DateTimeFormatterBuilder builder = new DateTimeFormatterBuilder();
         int at = 0;
@@ -300,7 +331,7 @@ final class TimeFunctions {
 
     private static Expression toChar(List<Expression> args) {
         String format = Functions.literal(args.get(1), "to_char", "format");
-        DateTimeFormatter formatter = formatter(format, "to_char");
+        TimeFormat formatter = TimeFormat.of(format, false, "to_char");
         Expression time = Types.coerce(TimeKernels.requireTime(args.get(0), "to_char"), DataType.TIMESTAMP);
         Kernel kernel = (columns, rows, nulls) -> {
             long[] values = ((LongColumn) columns[0]).values();
@@ -309,7 +340,9 @@ final class TimeFunctions {
                 out.appendText(
                         Arithmetic.isNull(nulls, i)
                                 ? ""
-                                : formatter.format(Values.instant(values[i]).atOffset(ZoneOffset.UTC)));
+                                : formatter
+                                        .get()
+                                        .format(Values.instant(values[i]).atOffset(ZoneOffset.UTC)));
             }
             return out.build().withNulls(nulls);
         };
@@ -320,8 +353,7 @@ final class TimeFunctions {
     private static Expression parsed(String name, List<Expression> args, DataType type) {
         String format = Functions.literal(args.get(1), name, "format");
         boolean wholeDay = part(format, 0) != null && !format.contains("HH");
-        DateTimeFormatter formatter =
-                wholeDay || type == DataType.DATE ? formatter(format, name) : timeFormatter(format, name);
+        TimeFormat formatter = TimeFormat.of(format, !wholeDay && type != DataType.DATE, name);
         Kernel kernel = (columns, rows, nulls) -> {
             ColumnBuilder out = ColumnBuilder.of(type);
             for (int i = 0; i < rows; i++) {
@@ -332,8 +364,8 @@ final class TimeFunctions {
                 String text = ((TextColumn) columns[0]).text(i);
                 try {
                     Object value = type == DataType.DATE
-                            ? LocalDate.parse(text, formatter)
-                            : LocalDateTime.parse(text, formatter).toInstant(ZoneOffset.UTC);
+                            ? LocalDate.parse(text, formatter.get())
+                            : LocalDateTime.parse(text, formatter.get()).toInstant(ZoneOffset.UTC);
                     Values.append(out, value);
                 } catch (DateTimeException e) {
                     throw new RowProblem(i, "'" + text + "' is no " + type + " in the format '" + format + "'");
