@@ -102,6 +102,9 @@ public final class LocalWorkers implements AutoCloseable {
                 "--enable-native-access=ALL-UNNAMED",
                 "-XX:+UseParallelGC",
                 "-XX:+ExitOnOutOfMemoryError",
+                "-XX:+AutoCreateSharedArchive",
+                "-XX:SharedArchiveFile=" + options.folder().resolve("classes.jsa"),
+                "-Xlog:disable",
                 "-Djava.util.logging.SimpleFormatter.format=%1$tFT%1$tT.%1$tL %4$s %5$s%6$s%n",
                 "-cp",
                 System.getProperty("java.class.path"),
@@ -162,8 +165,8 @@ public final class LocalWorkers implements AutoCloseable {
     /** Ends the workers, then the coordinator. Can be called more than once. */
     @Override
     public void close() {
-        coordinator.close();
         processes.forEach(this::end);
+        coordinator.close();
         for (int i = 1; i <= processes.size(); i++) {
             removeIfEmpty(log(i));
         }

@@ -5,6 +5,7 @@ import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
 import java.time.InstantSource;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
@@ -28,6 +29,7 @@ import org.unimeros.cluster.wire.Messages.Submission;
 import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.cluster.wire.Order;
 import org.unimeros.cluster.wire.Version;
+import org.unimeros.engine.error.ResourceFailure;
 
 /**
  * Decides what the workers of a cluster do. Workers offer themselves and ask for orders; clients submit runs and ask how they go; it
@@ -51,8 +53,8 @@ public final class Coordinator implements AutoCloseable {
     private final AtomicLong attemptsReported = new AtomicLong();
     private final AtomicLong workersLost = new AtomicLong();
     private final ScheduledExecutorService monitor;
-    /** Runs that were told that there is no worker. */
-    private final Map<String, Boolean> lonely = new ConcurrentHashMap<>();
+    /** Runs that have no worker. Used by the monitor only. */
+    private final Map<String, Lonely> lonely = new HashMap<>();
 
     private String url;
 
@@ -63,12 +65,29 @@ public final class Coordinator implements AutoCloseable {
      * @param port 0 for any
      * @param workerPatienceMillis a worker that is not heard of for so long is lost
      * @param clientPatienceMillis the run of a client that is not heard of for so long is cancelled
+     * @param lonelyMillis a run fails when there was no worker for so long
      */
-    public record Config(String host, int port, ClusterKey key, long workerPatienceMillis, long clientPatienceMillis) {
+    public record Config(
+            String host,
+            int port,
+            ClusterKey key,
+            long workerPatienceMillis,
+            long clientPatienceMillis,
+            long lonelyMillis) {
 
-        /** Patience of ten seconds with workers, and of thirty with clients. */
+        /** Patience of ten seconds with workers, of thirty with clients, and two minutes without any worker. */
         public Config(String host, int port, ClusterKey key) {
-            this(host, port, key, 10_000, 30_000);
+            this(host, port, key, 10_000, 30_000, 120_000);
+        }
+    }
+
+    /** Since when a run has no worker, and whether it was told. */
+    private static final class Lonely {
+        private final long from;
+        private boolean told;
+
+        Lonely(long from) {
+            this.from = from;
         }
     }
 
@@ -340,9 +359,19 @@ public final class Coordinator implements AutoCloseable {
         if (now - run.clientSeenAt() > config.clientPatienceMillis()) {
             run.driver().cancel("its client was not heard of for " + (now - run.clientSeenAt()) / 1000 + " s");
         }
-        boolean alone = workers.isEmpty() && now - run.view().startedAt() > LONELY_MILLIS;
-        if (alone && lonely.putIfAbsent(run.id(), true) == null) {
+        if (!workers.isEmpty()) {
+            lonely.remove(run.id());
+            return;
+        }
+        Lonely since = lonely.computeIfAbsent(run.id(), id -> new Lonely(now));
+        if (now - since.from > LONELY_MILLIS && !since.told) {
+            since.told = true;
             run.driver().warn("there is no worker; the run waits for one (unimeros worker --coordinator " + url + ")");
+        }
+        if (now - since.from > config.lonelyMillis()) {
+            run.driver()
+                    .fail(new ResourceFailure("there was no worker for " + (now - since.from) / 1000
+                            + " s; start some (unimeros worker --coordinator " + url + "), and run again"));
         }
     }
 

@@ -5,6 +5,7 @@ import java.io.IOException;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -20,6 +21,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.http.ClusterKey;
@@ -49,6 +51,7 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.run.Attempt;
 import org.unimeros.engine.run.AttemptLog;
 import org.unimeros.engine.run.LostInputException;
+import org.unimeros.engine.run.RunCancelledException;
 import org.unimeros.engine.run.TaskInput;
 import org.unimeros.engine.run.TaskRunner;
 import org.unimeros.engine.schedule.AttemptId;
@@ -107,7 +110,7 @@ public final class Worker implements AutoCloseable {
             int port,
             int slots,
             long memoryBytes,
-            java.nio.file.Path scratch,
+            Path scratch,
             ClusterKey key) {}
 
     public Worker(Config config) {
@@ -205,14 +208,19 @@ public final class Worker implements AutoCloseable {
     private void takeOrders() {
         long last = 0;
         String as = name;
+        boolean away = false;
         while (!closed) {
             try {
                 Orders orders = coordinator.get(
                         "/v1/workers/" + as + "/orders?after=" + last + "&wait=" + WAIT_MILLIS, Orders.class);
                 orders.orders().forEach(this::carryOut);
+                away = false;
                 last = orders.last();
             } catch (HttpClient.Unreachable e) {
-                LOG.info("the coordinator does not answer: {}", e.getMessage());
+                if (!away) {
+                    LOG.warn("the coordinator does not answer: {}", e.getMessage());
+                }
+                away = true;
                 pause(RETRY_MILLIS);
             } catch (HttpProblem e) {
                 if (e.status() != GONE) {
@@ -253,7 +261,7 @@ public final class Worker implements AutoCloseable {
         }
     }
 
-    private void withRun(String id, java.util.function.Consumer<WorkerRun> action) {
+    private void withRun(String id, Consumer<WorkerRun> action) {
         WorkerRun run = runs.get(id);
         if (run != null) {
             action.accept(run);
@@ -344,7 +352,7 @@ public final class Worker implements AutoCloseable {
     }
 
     private static RuntimeException known(RuntimeException e) {
-        return e instanceof org.unimeros.engine.run.RunCancelledException
+        return e instanceof RunCancelledException
                 ? e
                 : new InternalFault("unexpected " + e + "; the log of the worker has the details", e);
     }

@@ -4,6 +4,8 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.util.HashMap;
 import java.util.Map;
+import java.util.logging.Level;
+import java.util.logging.Logger;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.engine.error.UnimerosException;
 
@@ -19,6 +21,8 @@ public final class WorkerProcess {
 
     /** Arguments are {@code name=value} for coordinator, slots, memory in bytes, and scratch. */
     public static void main(String[] args) throws InterruptedException {
+        // Its log is read when something is wrong.
+        Logger.getLogger("").setLevel(Level.WARNING);
         Map<String, String> given = new HashMap<>();
         for (String arg : args) {
             given.put(arg.substring(0, arg.indexOf('=')), arg.substring(arg.indexOf('=') + 1));
@@ -52,6 +56,6 @@ public final class WorkerProcess {
             // that is the end as well
         }
         worker.close();
-        Runtime.getRuntime().halt(0);
+        System.exit(0);
     }
 }

@@ -341,6 +341,9 @@ public final class Scheduler {
 
     private void lost(AttemptId producer, List<Command> commands) {
         if (counts(producer) && !stages.get(producer.stage()).released) {
+            // Whoever cannot reach the worker now may not reach it next time either.
+            TaskState task = stages.get(producer.stage()).tasks.get(producer.task());
+            task.avoid = with(task.avoid, task.place);
             forget(stages.get(producer.stage()), producer.task(), commands);
         }
     }
@@ -447,7 +450,9 @@ public final class Scheduler {
         for (AttemptId attempt : attempts) {
             StageState stage = stages.get(attempt.stage());
             long limit = limits.computeIfAbsent(stage, Scheduler::slowMillis);
-            boolean alone = stage.tasks.get(attempt.task()).running.size() == 1;
+            // One beneath which a worker was lost may be what kills them, and is not tried on two at once.
+            TaskState task = stage.tasks.get(attempt.task());
+            boolean alone = task.running.size() == 1 && task.workersLost == 0;
             if (alone && stage.isReady() && now - running.get(attempt).since > limit) {
                 slow.add(attempt);
             }

@@ -135,7 +135,7 @@ class SchedulerTest {
         scheduler.handle(new Event.StagePrepared(2, 1));
         AttemptId reader = new AttemptId(2, 0, 0);
         assertEquals(
-                List.of(new Command.StageReopened(1), new Command.Launch(new AttemptId(1, 0, 1), "a")),
+                List.of(new Command.StageReopened(1), new Command.Launch(new AttemptId(1, 0, 1), "b")),
                 scheduler.handle(new Event.InputLost(reader, new AttemptId(1, 0, 0))));
         // What another reader says of the same attempt later is known already.
         assertEquals(List.of(), scheduler.handle(new Event.InputLost(reader, new AttemptId(1, 0, 0))));
