@@ -26,6 +26,9 @@ import org.unimeros.storage.dataset.Formats;
  */
 public final class Engine implements AutoCloseable {
 
+    private static final long CLOSE_NANOS = 10_000_000_000L;
+    private static final long CLOSE_PAUSE_MILLIS = 20;
+
     private final Settings settings;
     private final Catalog catalog;
     private final ProcessSpace space;
@@ -201,6 +204,22 @@ public final class Engine implements AutoCloseable {
     public void close() {
         closed = true;
         new ArrayList<>(active).forEach(execution -> execution.cancel("the engine was closed"));
-        cluster.ifPresent(Cluster::close);
+        if (cluster.isPresent()) {
+            awaitActive();
+            cluster.get().close();
+        }
+    }
+
+    /** Runs on workers have something to undo before the workers go. */
+    private void awaitActive() {
+        long until = System.nanoTime() + CLOSE_NANOS;
+        while (isBusy() && System.nanoTime() < until) {
+            try {
+                Thread.sleep(CLOSE_PAUSE_MILLIS);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                return;
+            }
+        }
     }
 }

@@ -47,6 +47,12 @@ public final class Main {
         commands.put("query", QueryCommand.class);
         commands.put("explain", ExplainCommand.class);
         commands.put("example", ExampleCommand.class);
+        commands.put("cluster", ClusterCommand.class);
+        commands.put("coordinator", CoordinatorCommand.class);
+        commands.put("worker", WorkerCommand.class);
+        commands.put("workers", WorkersCommand.class);
+        commands.put("runs", RunsCommand.class);
+        commands.put("cancel", CancelCommand.class);
         commands.put("functions", FunctionsCommand.class);
         commands.put("settings", SettingsCommand.class);
         return commands;

@@ -37,6 +37,32 @@ final class TablePrinter {
         table.rows().forEach(row -> print(cells(row, schema), widths, schema, out));
     }
 
+    /** Lines of text under headings, each column as wide as it must be. */
+    static void lines(List<String> headings, List<List<String>> lines, Console console) {
+        int[] widths = headings.stream().mapToInt(TablePrinter::length).toArray();
+        for (List<String> line : lines) {
+            for (int c = 0; c < widths.length; c++) {
+                widths[c] = Math.max(widths[c], length(line.get(c)));
+            }
+        }
+        line(headings, widths, console.out());
+        List<String> rules = new ArrayList<>();
+        for (int width : widths) {
+            rules.add("-".repeat(width));
+        }
+        line(rules, widths, console.out());
+        lines.forEach(cells -> line(cells, widths, console.out()));
+        console.out().flush();
+    }
+
+    private static void line(List<String> cells, int[] widths, PrintWriter out) {
+        StringBuilder text = new StringBuilder();
+        for (int c = 0; c < widths.length; c++) {
+            text.append(c == 0 ? "" : GAP).append(cells.get(c)).append(" ".repeat(widths[c] - length(cells.get(c))));
+        }
+        out.println(text.toString().stripTrailing());
+    }
+
     private static List<String> cells(Table.Row row, Schema schema) {
         List<String> cells = new ArrayList<>();
         for (int c = 0; c < schema.size(); c++) {

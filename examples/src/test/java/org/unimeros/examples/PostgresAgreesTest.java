@@ -86,7 +86,7 @@ class PostgresAgreesTest {
         assertTrue(!equal.isEmpty());
     }
 
-    private static List<Path> groups() throws IOException {
+    static List<Path> groups() throws IOException {
         String wanted = System.getProperty("unimeros.queries", "");
         Path folder = Path.of("src/test/resources/queries");
         try (Stream<Path> files = Files.list(folder)) {
@@ -96,7 +96,7 @@ class PostgresAgreesTest {
         }
     }
 
-    private static List<Query> queries(Path file) throws IOException {
+    static List<Query> queries(Path file) throws IOException {
         List<Query> queries = new ArrayList<>();
         String theirs = null;
         StringBuilder ours = new StringBuilder();

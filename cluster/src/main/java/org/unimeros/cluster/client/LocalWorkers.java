@@ -165,8 +165,8 @@ public final class LocalWorkers implements AutoCloseable {
     /** Ends the workers, then the coordinator. Can be called more than once. */
     @Override
     public void close() {
-        processes.forEach(this::end);
         coordinator.close();
+        processes.forEach(this::end);
         for (int i = 1; i <= processes.size(); i++) {
             removeIfEmpty(log(i));
         }

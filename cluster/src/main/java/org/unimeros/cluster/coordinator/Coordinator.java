@@ -40,6 +40,8 @@ public final class Coordinator implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(Coordinator.class);
     private static final long MOST_WAIT_MILLIS = 20_000;
     private static final long TICK_MILLIS = 250;
+    private static final long CLOSE_MILLIS = 10_000;
+    private static final long CLOSE_PAUSE_MILLIS = 20;
     private static final long LONELY_MILLIS = 3_000;
     private static final long KEPT_MILLIS = TimeUnit.HOURS.toMillis(1);
     private static final int STATUS_GONE = 410;
@@ -400,11 +402,20 @@ public final class Coordinator implements AutoCloseable {
         }
     }
 
-    /** Cancels what runs and stops to listen. */
+    /** Cancels what runs, waits a while until it has undone what it began, and stops to listen. Can be called more than once. */
     @Override
     public void close() {
         monitor.shutdownNow();
         runs.values().stream().filter(r -> !r.isEnded()).forEach(r -> r.driver().cancel("the coordinator was closed"));
+        long until = clock.millis() + CLOSE_MILLIS;
+        while (runs.values().stream().anyMatch(r -> !r.isEnded()) && clock.millis() < until) {
+            try {
+                Thread.sleep(CLOSE_PAUSE_MILLIS);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                break;
+            }
+        }
         http.close();
     }
 }

@@ -1,0 +1,52 @@
+package org.unimeros.cli;
+
+import java.time.InstantSource;
+import java.util.concurrent.CountDownLatch;
+import org.unimeros.cluster.coordinator.Coordinator;
+import org.unimeros.cluster.http.ClusterKey;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+
+@Command(
+        name = "coordinator",
+        description = {
+            "Starts the process that decides what workers do, and runs until it is ended.",
+            "Without a cluster key only this machine may connect. With the same key in UNIMEROS_CLUSTER_KEY of all"
+                    + " processes, it can listen on other addresses."
+        },
+        mixinStandardHelpOptions = true,
+        footerHeading = "%nExample:%n",
+        footer = {
+            "  unimeros coordinator &",
+            "  unimeros worker --coordinator http://127.0.0.1:7420 &",
+            "  unimeros query --coordinator http://127.0.0.1:7420 \"select count(*) as scans from 'demo/scans'\""
+        })
+final class CoordinatorCommand extends ConsoleCommand {
+
+    static final int PORT = 7420;
+
+    @Option(
+            names = "--host",
+            paramLabel = "ADDRESS",
+            description = "The address to listen on; this machine only, unless it is given.")
+    String host;
+
+    @Option(names = "--port", paramLabel = "N", description = "The port; " + PORT + " unless it is given, 0 for any.")
+    int port = PORT;
+
+    @Override
+    public Integer call() throws InterruptedException {
+        try (Coordinator coordinator = new Coordinator(
+                new Coordinator.Config(
+                        host, port, ClusterKey.of(console.environment().get(ClusterKey.VARIABLE))),
+                InstantSource.system())) {
+            String url = coordinator.start();
+            Runtime.getRuntime().addShutdownHook(new Thread(coordinator::close, "unimeros-interrupt"));
+            console.out().println(url);
+            console.out().flush();
+            console.note("coordinator at " + url + "; workers join with: unimeros worker --coordinator " + url);
+            new CountDownLatch(1).await();
+        }
+        return ExitCode.DONE;
+    }
+}

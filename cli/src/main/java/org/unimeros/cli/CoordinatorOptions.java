@@ -1,0 +1,26 @@
+package org.unimeros.cli;
+
+import org.unimeros.cluster.client.CoordinatorClient;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.engine.error.UserMistake;
+import picocli.CommandLine.Option;
+
+/** Which coordinator a command asks. */
+final class CoordinatorOptions {
+
+    private static final String VARIABLE = "UNIMEROS_COORDINATOR";
+
+    @Option(
+            names = "--coordinator",
+            paramLabel = "URL",
+            description = "The address of the coordinator; else that in " + VARIABLE + ".")
+    String coordinator;
+
+    CoordinatorClient client(Console console) {
+        String url = coordinator == null ? console.environment().get(VARIABLE) : coordinator;
+        if (url == null || url.isBlank()) {
+            throw new UserMistake("which coordinator? Name it with --coordinator http://host:port, or in " + VARIABLE);
+        }
+        return new CoordinatorClient(url, ClusterKey.of(console.environment().get(ClusterKey.VARIABLE)));
+    }
+}

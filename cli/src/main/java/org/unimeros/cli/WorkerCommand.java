@@ -1,0 +1,89 @@
+package org.unimeros.cli;
+
+import java.nio.file.Path;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.worker.Worker;
+import org.unimeros.engine.stage.Sizes;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+
+@Command(
+        name = "worker",
+        description = {
+            "Starts a worker, which runs tasks for a coordinator until it is ended.",
+            "Asked to end (Ctrl-C, SIGTERM), it takes nothing new, and leaves when nobody needs what it made, or after"
+                    + " a while."
+        },
+        mixinStandardHelpOptions = true,
+        footerHeading = "%nExample:%n",
+        footer = "  unimeros worker --coordinator http://127.0.0.1:7420 --slots 2")
+final class WorkerCommand extends ConsoleCommand {
+
+    private static final int MILLIS = 1000;
+
+    @Option(
+            names = "--coordinator",
+            paramLabel = "URL",
+            required = true,
+            description = "The address of the coordinator.")
+    String coordinator;
+
+    @Option(
+            names = "--host",
+            paramLabel = "ADDRESS",
+            description = "The address to listen on; this machine only, unless it is given.")
+    String host;
+
+    @Option(
+            names = "--advertise",
+            paramLabel = "NAME",
+            description = "The name by which other workers reach it, if not the address that it listens on.")
+    String advertise;
+
+    @Option(names = "--port", paramLabel = "N", description = "The port; any that is free, unless it is given.")
+    int port;
+
+    @Option(
+            names = "--slots",
+            paramLabel = "N",
+            description = "How many tasks run at the same time; one per processor.")
+    int slots = Runtime.getRuntime().availableProcessors();
+
+    @Option(
+            names = "--scratch",
+            paramLabel = "DIR",
+            description = "Where rows are kept that do not fit into memory; .unimeros/scratch unless it is given.")
+    Path scratch = Path.of(".unimeros/scratch");
+
+    @Option(
+            names = "--drain",
+            paramLabel = "SECONDS",
+            description = "How long it waits, asked to end, for runs that need what it made; 30 unless it is given.")
+    int drainSeconds = 30;
+
+    @Override
+    public Integer call() throws InterruptedException {
+        long memory = Runtime.getRuntime().maxMemory() / 2;
+        Worker.Config config = new Worker.Config(
+                coordinator,
+                host,
+                advertise,
+                port,
+                slots,
+                memory,
+                scratch,
+                ClusterKey.of(console.environment().get(ClusterKey.VARIABLE)));
+        try (Worker worker = new Worker(config)) {
+            worker.start();
+            Runtime.getRuntime()
+                    .addShutdownHook(
+                            new Thread(() -> worker.drain((long) drainSeconds * MILLIS), "unimeros-interrupt"));
+            console.out().println(worker.url());
+            console.out().flush();
+            console.note("worker " + worker.name() + " at " + worker.url() + ", " + Sizes.count(slots, "slot") + ", "
+                    + Sizes.bytes(memory) + " for tasks, coordinator " + coordinator);
+            worker.await();
+        }
+        return ExitCode.DONE;
+    }
+}
