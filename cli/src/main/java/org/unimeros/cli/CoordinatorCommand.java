@@ -1,5 +1,6 @@
 package org.unimeros.cli;
 
+import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.concurrent.CountDownLatch;
 import org.unimeros.cluster.coordinator.Coordinator;
@@ -33,6 +34,13 @@ final class CoordinatorCommand extends ConsoleCommand {
 
     @Option(names = "--port", paramLabel = "N", description = "The port; " + PORT + " unless it is given, 0 for any.")
     int port = PORT;
+
+    @Option(
+            names = "--journal",
+            paramLabel = "DIR",
+            description = "Where it notes what happens, so that started again it goes on with the runs that it had;"
+                    + " .unimeros/coordinator unless it is given.")
+    Path journal = Path.of(".unimeros/coordinator");
 
     @Override
     public Integer call() throws InterruptedException {

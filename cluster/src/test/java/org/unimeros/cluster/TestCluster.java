@@ -43,7 +43,7 @@ final class TestCluster implements AutoCloseable {
     static final long LONELY_MILLIS = 5_000;
 
     private static final PlanSettings PLANS = new PlanSettings(1 << 20, 1 << 10, 4);
-    private static final RunSettings RUNS = new RunSettings(2, 3, 1 << 10, 256 << 20, BadRecordPolicy.FAIL, 0);
+    static final RunSettings RUNS = new RunSettings(2, 3, 1 << 10, 256 << 20, BadRecordPolicy.FAIL, 0);
     private static final AtomicInteger NUMBER = new AtomicInteger();
 
     private final Path folder;
@@ -56,7 +56,7 @@ final class TestCluster implements AutoCloseable {
         this.workers = new LocalWorkers(
                 new LocalWorkers.Options(count, 2, 200 << 20, 100 << 20, folder.resolve("workers")),
                 new Coordinator.Config(
-                        null, 0, ClusterKey.random(), PATIENCE_MILLIS, CLIENT_PATIENCE_MILLIS, LONELY_MILLIS));
+                        null, 0, ClusterKey.random(), PATIENCE_MILLIS, CLIENT_PATIENCE_MILLIS, LONELY_MILLIS, null));
     }
 
     LocalWorkers workers() {

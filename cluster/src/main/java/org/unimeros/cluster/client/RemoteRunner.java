@@ -3,6 +3,7 @@ package org.unimeros.cluster.client;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.cluster.http.HttpClient;
@@ -148,6 +149,18 @@ public final class RemoteRunner {
                     lostVersion = run.resultVersion();
                     tell(new ResultNote(false, e.producer()));
                 }
+            }
+            boolean isOver = run.state() != RunState.RUNNING && run.state() != RunState.RESULT_READY;
+            if (isOver && !ended) {
+                // A coordinator that started again knows how the run ended, but not all that happened before.
+                String reason = run.failure() == null ? null : run.failure().message();
+                happened(new RunEvent.RunEnded(
+                        run.endedAt(),
+                        run.state().name().toLowerCase(Locale.ROOT),
+                        reason,
+                        run.rows(),
+                        run.bytes(),
+                        run.files()));
             }
             switch (run.state()) {
                 case DONE -> {

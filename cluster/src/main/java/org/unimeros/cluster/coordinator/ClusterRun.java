@@ -7,7 +7,10 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.wire.Failure;
 import org.unimeros.cluster.wire.Messages.Events;
 import org.unimeros.cluster.wire.Messages.Report;
@@ -19,6 +22,7 @@ import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.wire.RunPlan;
 import org.unimeros.cluster.wire.StageOutputs;
 import org.unimeros.cluster.wire.TaskReport;
+import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.run.Exchange;
 import org.unimeros.engine.run.Fleet;
 import org.unimeros.engine.run.RunDriver;
@@ -34,6 +38,7 @@ import org.unimeros.storage.divert.DivertedRecords;
 /** One run on workers: its driver in a thread of its own, and what clients and workers ask of it. Thread-safe. */
 final class ClusterRun implements Fleet {
 
+    private static final Logger LOG = LoggerFactory.getLogger(ClusterRun.class);
     private static final long STOP_MILLIS = 10_000;
     private static final long PAUSE_MILLIS = 20;
 
@@ -46,7 +51,12 @@ final class ClusterRun implements Fleet {
     private final Map<Integer, byte[]> outputBytes = new HashMap<>();
     private final Map<Integer, Integer> outputVersions = new HashMap<>();
     /** Attempts that a worker may still be at. */
-    private final Map<AttemptId, String> outstanding = new ConcurrentHashMap<>();
+    private final Map<AttemptId, Outstanding> outstanding = new ConcurrentHashMap<>();
+
+    private final Map<String, String> urls = new ConcurrentHashMap<>();
+    private final Journal.OfRun journal;
+    private final Object inputs = new Object();
+    private volatile boolean replaying;
 
     private final List<RunEvent> events = new ArrayList<>();
     private final Set<Integer> finishedStages = ConcurrentHashMap.newKeySet();
@@ -58,17 +68,20 @@ final class ClusterRun implements Fleet {
     private long endedAt;
     private volatile long clientSeenAt;
 
+    private record Outstanding(String worker, Order.Launch order) {}
+
     /** What a run asks of the workers of its coordinator. */
     interface Workers {
         void order(String worker, Order order);
 
         void orderAll(Order order);
 
-        /** The address of a worker; null when it is lost. */
-        String url(String worker);
+        boolean isThere(String worker);
     }
 
-    ClusterRun(Submission submission, Workers workers, InstantSource clock) {
+    /** @param journal keeps what it depends on; null for none */
+    ClusterRun(Submission submission, Workers workers, Journal.OfRun journal, InstantSource clock) {
+        this.journal = journal;
         this.submission = submission;
         this.plan = PlanCodec.read(submission.plan(), RunPlan.class);
         this.workers = workers;
@@ -88,8 +101,87 @@ final class ClusterRun implements Fleet {
         return submission.id();
     }
 
-    RunDriver driver() {
-        return driver;
+    /** Takes something that happened: keeps it, then acts upon it. */
+    void input(RunInput input) {
+        synchronized (inputs) {
+            if (journal != null && !replaying) {
+                try {
+                    journal.append(input);
+                } catch (ResourceFailure e) {
+                    driver.fail(e);
+                }
+            }
+            act(input);
+        }
+    }
+
+    private void act(RunInput input) {
+        switch (input) {
+            case RunInput.Submitted i -> {
+                // this is it
+            }
+            case RunInput.WorkerJoined i -> {
+                urls.put(i.worker(), i.url());
+                driver.workerJoined(i.worker(), i.slots());
+            }
+            case RunInput.WorkerLeaving i -> driver.workerLeaving(i.worker());
+            case RunInput.WorkerLost i -> driver.workerLost(i.worker(), i.reason());
+            case RunInput.Reported i -> reported(i.worker(), i.report());
+            case RunInput.ResultTaken i -> driver.resultTaken();
+            case RunInput.ResultLost i -> driver.resultLost(i.producer());
+            case RunInput.Cancelled i -> driver.cancel(i.reason());
+            case RunInput.Failed i -> driver.fail(new ResourceFailure(i.reason()));
+            case RunInput.Tick i -> driver.tick();
+            case RunInput.Warned i -> driver.warn(i.message());
+            case RunInput.Ended i -> restore(i.view());
+        }
+    }
+
+    /** Does once more what was done before the coordinator started again; returns the workers that the run had. */
+    Map<String, RunInput.WorkerJoined> replay(List<RunInput> past) {
+        Map<String, RunInput.WorkerJoined> joined = new TreeMap<>();
+        boolean isOver = past.get(past.size() - 1) instanceof RunInput.Ended;
+        replaying = true;
+        if (!isOver) {
+            start();
+        }
+        for (RunInput input : isOver ? past.subList(past.size() - 1, past.size()) : past) {
+            input(input);
+            if (input instanceof RunInput.WorkerJoined j) {
+                joined.put(j.worker(), j);
+            } else if (input instanceof RunInput.WorkerLost l) {
+                joined.remove(l.worker());
+            }
+            if (!isOver) {
+                try {
+                    driver.sync();
+                } catch (InterruptedException e) {
+                    Thread.currentThread().interrupt();
+                    throw new ResourceFailure("interrupted while a run was restored", e);
+                }
+            }
+        }
+        replaying = false;
+        return joined;
+    }
+
+    private synchronized void restore(RunView view) {
+        state = view.state();
+        failure = view.failure();
+        totals = new RunDriver.Totals(view.rows(), view.bytes(), view.files(), view.skippedRecords());
+        tasksFinished = view.tasksFinished();
+        endedAt = view.endedAt();
+    }
+
+    /** Orders that a worker may have missed when the coordinator ended. */
+    void orderAgain(String worker) {
+        outstanding.values().stream().filter(o -> o.worker.equals(worker)).forEach(o -> workers.order(worker, o.order));
+    }
+
+    void forget() {
+        if (journal != null) {
+            journal.delete();
+        }
     }
 
     byte[] planBytes() {
@@ -116,13 +208,27 @@ final class ClusterRun implements Fleet {
         } finally {
             workers.orderAll(new Order.EndRun(id()));
             outputs.clear();
+            if (journal != null) {
+                synchronized (inputs) {
+                    keepEnd();
+                }
+            }
         }
+    }
+
+    private void keepEnd() {
+        try {
+            journal.append(new RunInput.Ended(view()));
+        } catch (ResourceFailure e) {
+            LOG.warn("the journal of a run that is over is incomplete", e);
+        }
+        journal.close();
     }
 
     /** Attempts that were stopped should be over before what they wrote is removed. */
     private void awaitAttempts() {
         long until = clock.millis() + STOP_MILLIS;
-        outstanding.values().removeIf(worker -> workers.url(worker) == null);
+        outstanding.values().removeIf(o -> !workers.isThere(o.worker));
         while (!outstanding.isEmpty() && clock.millis() < until) {
             try {
                 Thread.sleep(PAUSE_MILLIS);
@@ -130,7 +236,7 @@ final class ClusterRun implements Fleet {
                 Thread.currentThread().interrupt();
                 return;
             }
-            outstanding.values().removeIf(worker -> workers.url(worker) == null);
+            outstanding.values().removeIf(o -> !workers.isThere(o.worker));
         }
     }
 
@@ -219,38 +325,55 @@ final class ClusterRun implements Fleet {
         for (int stage : plan.plan().stage(attempt.stage()).dependencies()) {
             versions.put(stage, driver.exchange().version(stage));
         }
-        outstanding.put(attempt, worker);
-        workers.order(worker, new Order.Launch(id(), attempt, PlanCodec.write(input), versions));
+        Order.Launch order = new Order.Launch(id(), attempt, PlanCodec.write(input), versions);
+        outstanding.put(attempt, new Outstanding(worker, order));
+        order(worker, order);
+    }
+
+    /** Workers have their orders of the past already, or get them when they come back. */
+    private void order(String worker, Order order) {
+        if (!replaying) {
+            workers.order(worker, order);
+        }
+    }
+
+    private void orderAll(Order order) {
+        if (!replaying) {
+            workers.orderAll(order);
+        }
     }
 
     @Override
     public void stop(AttemptId attempt, String worker) {
-        workers.order(worker, new Order.Stop(id(), attempt));
+        order(worker, new Order.Stop(id(), attempt));
     }
 
     @Override
     public void stageFinished(int stage) {
-        workers.orderAll(new Order.StageFinished(id(), stage));
+        orderAll(new Order.StageFinished(id(), stage));
     }
 
     @Override
     public void release(int stage) {
         outputs.keySet().removeIf(attempt -> attempt.stage() == stage);
-        workers.orderAll(new Order.Release(id(), stage));
+        orderAll(new Order.Release(id(), stage));
     }
 
-    /** Takes what a worker says of an attempt. */
+    /** Takes what a worker says of an attempt, if it is still of interest. */
     void report(String worker, Report report) {
+        Outstanding known = outstanding.get(report.attempt());
+        if (known != null && worker.equals(known.worker)) {
+            input(new RunInput.Reported(worker, report));
+        }
+    }
+
+    private void reported(String worker, Report report) {
         report.warnings().forEach(driver::warn);
         AttemptId attempt = report.attempt();
-        if (!worker.equals(outstanding.get(attempt))) {
-            return;
-        }
         switch (report.outcome()) {
             case SUCCEEDED -> {
                 TaskReport made = PlanCodec.read(report.result(), TaskReport.class);
-                String url = workers.url(worker);
-                outputs.put(attempt, new StageOutputs.Output(attempt, url, made.forReaders()));
+                outputs.put(attempt, new StageOutputs.Output(attempt, urls.get(worker), made.forReaders()));
                 TaskRunner.Done done = new TaskRunner.Done(
                         made.result((part, chunk, rows, bytes) -> Chunk.elsewhere(rows, bytes, () -> {
                             throw new IllegalStateException("the coordinator reads no rows");

@@ -3,6 +3,7 @@ package org.unimeros.cluster.coordinator;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -11,6 +12,7 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
 import org.slf4j.Logger;
@@ -29,7 +31,7 @@ import org.unimeros.cluster.wire.Messages.Submission;
 import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.cluster.wire.Order;
 import org.unimeros.cluster.wire.Version;
-import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UserMistake;
 
 /**
  * Decides what the workers of a cluster do. Workers offer themselves and ask for orders; clients submit runs and ask how they go; it
@@ -49,6 +51,8 @@ public final class Coordinator implements AutoCloseable {
     private final Config config;
     private final InstantSource clock;
     private final HttpService http;
+    private final Journal journal;
+    private final String incarnation;
     private final Map<String, WorkerEntry> workers = new ConcurrentHashMap<>();
     private final Map<String, ClusterRun> runs = new ConcurrentHashMap<>();
     private final AtomicLong workerNumber = new AtomicLong();
@@ -68,6 +72,7 @@ public final class Coordinator implements AutoCloseable {
      * @param workerPatienceMillis a worker that is not heard of for so long is lost
      * @param clientPatienceMillis the run of a client that is not heard of for so long is cancelled
      * @param lonelyMillis a run fails when there was no worker for so long
+     * @param journal the folder from which it goes on after a restart; null for none
      */
     public record Config(
             String host,
@@ -75,11 +80,17 @@ public final class Coordinator implements AutoCloseable {
             ClusterKey key,
             long workerPatienceMillis,
             long clientPatienceMillis,
-            long lonelyMillis) {
+            long lonelyMillis,
+            Path journal) {
 
         /** Patience of ten seconds with workers, of thirty with clients, and two minutes without any worker. */
         public Config(String host, int port, ClusterKey key) {
-            this(host, port, key, 10_000, 30_000, 120_000);
+            this(host, port, key, 10_000, 30_000, 120_000, null);
+        }
+
+        /** The same with a journal in a folder. */
+        public Config withJournal(Path folder) {
+            return new Config(host, port, key, workerPatienceMillis, clientPatienceMillis, lonelyMillis, folder);
         }
     }
 
@@ -96,6 +107,11 @@ public final class Coordinator implements AutoCloseable {
     public Coordinator(Config config, InstantSource clock) {
         this.config = config;
         this.clock = clock;
+        this.journal = config.journal() == null ? null : new Journal(config.journal());
+        // A worker of an earlier process must not be taken for one of this one.
+        this.incarnation = journal == null
+                ? ""
+                : String.format("-%04x", ThreadLocalRandom.current().nextInt(1 << 16));
         this.http = new HttpService(config.host(), config.port(), config.key());
         this.monitor = Executors.newSingleThreadScheduledExecutor(task -> {
             Thread thread = new Thread(task, "unimeros-monitor");
@@ -128,8 +144,40 @@ public final class Coordinator implements AutoCloseable {
         http.on("POST", "/v1/runs/{run}/cancel", this::cancel);
     }
 
-    /** Starts to listen and returns the address by which this machine reaches it. */
+    private Journal.OfRun journalOf(String run) {
+        return journal == null ? null : journal.of(run);
+    }
+
+    /** Brings the runs of the journal to where they were, with the workers that they had. */
+    private void restore() {
+        for (List<RunInput> past : journal.read()) {
+            Submission submission = ((RunInput.Submitted) past.get(0)).submission();
+            ClusterRun run = new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock);
+            runs.put(run.id(), run);
+            Map<String, RunInput.WorkerJoined> joined = run.replay(past);
+            if (!run.isEnded()) {
+                joined.forEach((name, j) -> workers.computeIfAbsent(
+                        name,
+                        n -> WorkerEntry.expected(
+                                n, new Offer(j.url(), j.slots(), Version.current(), "", 0), clock.millis())));
+            }
+            LOG.info(
+                    "run {} is restored from {} entries: {}",
+                    run.id(),
+                    past.size(),
+                    run.view().state());
+        }
+    }
+
+    /**
+     * Starts to listen and returns the address by which this machine reaches it. Runs of the journal go on.
+     *
+     * @throws UserMistake when another coordinator has the journal
+     */
     public String start() {
+        if (journal != null) {
+            restore();
+        }
         url = http.start();
         monitor.scheduleWithFixedDelay(this::watch, TICK_MILLIS, TICK_MILLIS, TimeUnit.MILLISECONDS);
         LOG.info("coordinator at {}", url);
@@ -201,10 +249,12 @@ public final class Coordinator implements AutoCloseable {
         }
         // One that comes back to its address takes the place of the one that it was before.
         workers.values().stream().filter(w -> w.url().equals(offer.url())).forEach(w -> lose(w, "it started anew"));
-        String name = "w" + workerNumber.incrementAndGet();
+        String name = "w" + workerNumber.incrementAndGet() + incarnation;
         WorkerEntry entry = new WorkerEntry(name, offer, clock.millis());
         workers.put(name, entry);
-        runs.values().stream().filter(r -> !r.isEnded()).forEach(r -> r.driver().workerJoined(name, offer.slots()));
+        runs.values().stream()
+                .filter(r -> !r.isEnded())
+                .forEach(r -> r.input(new RunInput.WorkerJoined(name, offer.slots(), offer.url())));
         LOG.info("worker {} at {} with {} slots", name, offer.url(), offer.slots());
         call.answer(new Accepted(name, config.workerPatienceMillis()));
     }
@@ -230,6 +280,12 @@ public final class Coordinator implements AutoCloseable {
         WorkerEntry entry = worker(call);
         long after = call.number("after", 0, Long.MAX_VALUE);
         long wait = call.number("wait", 0, MOST_WAIT_MILLIS);
+        if (entry.comesBack(after)) {
+            List<ClusterRun> active =
+                    runs.values().stream().filter(r -> !r.isEnded()).toList();
+            entry.order(new Order.KeepRuns(active.stream().map(ClusterRun::id).toList()));
+            active.forEach(r -> r.orderAgain(entry.name()));
+        }
         try {
             call.answer(entry.take(after, Math.min(wait, config.workerPatienceMillis() / 2)));
         } catch (InterruptedException e) {
@@ -255,7 +311,9 @@ public final class Coordinator implements AutoCloseable {
     private void leave(Call call) {
         WorkerEntry entry = worker(call);
         entry.leave();
-        runs.values().stream().filter(r -> !r.isEnded()).forEach(r -> r.driver().workerLeaving(entry.name()));
+        runs.values().stream()
+                .filter(r -> !r.isEnded())
+                .forEach(r -> r.input(new RunInput.WorkerLeaving(entry.name())));
         call.done();
     }
 
@@ -271,7 +329,7 @@ public final class Coordinator implements AutoCloseable {
             entry.lose();
             runs.values().stream()
                     .filter(r -> !r.isEnded())
-                    .forEach(r -> r.driver().workerLost(entry.name(), reason));
+                    .forEach(r -> r.input(new RunInput.WorkerLost(entry.name(), reason)));
         }
     }
 
@@ -280,13 +338,14 @@ public final class Coordinator implements AutoCloseable {
         if (submission.id() == null || !submission.id().matches("[A-Za-z0-9._-]{1,100}") || submission.plan() == null) {
             throw new HttpProblem(400, "a run needs an id of letters, digits and dashes, and a plan");
         }
-        ClusterRun run = new ClusterRun(submission, new Orders(), clock);
+        ClusterRun run = new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock);
         // A submission that is repeated because its answer was lost is the same run.
         ClusterRun known = runs.putIfAbsent(submission.id(), run);
         if (known == null) {
+            run.input(new RunInput.Submitted(submission, clock.millis()));
             workers.values().stream()
                     .filter(w -> !w.isLeaving())
-                    .forEach(w -> run.driver().workerJoined(w.name(), w.slots()));
+                    .forEach(w -> run.input(new RunInput.WorkerJoined(w.name(), w.slots(), w.url())));
             run.start();
             LOG.info("run {}: {}", run.id(), submission.title());
         }
@@ -321,15 +380,15 @@ public final class Coordinator implements AutoCloseable {
     private void result(Call call) throws IOException {
         ResultNote note = call.json(ResultNote.class);
         if (note.taken()) {
-            run(call).driver().resultTaken();
+            run(call).input(new RunInput.ResultTaken());
         } else if (note.lost() != null) {
-            run(call).driver().resultLost(note.lost());
+            run(call).input(new RunInput.ResultLost(note.lost()));
         }
         call.done();
     }
 
     private void cancel(Call call) {
-        run(call).driver().cancel("on request");
+        run(call).input(new RunInput.Cancelled("on request"));
         call.done();
     }
 
@@ -353,13 +412,15 @@ public final class Coordinator implements AutoCloseable {
         if (run.isEnded()) {
             if (now - run.endedAt() > KEPT_MILLIS) {
                 runs.remove(run.id());
+                run.forget();
                 lonely.remove(run.id());
             }
             return;
         }
-        run.driver().tick();
+        run.input(new RunInput.Tick());
         if (now - run.clientSeenAt() > config.clientPatienceMillis()) {
-            run.driver().cancel("its client was not heard of for " + (now - run.clientSeenAt()) / 1000 + " s");
+            run.input(new RunInput.Cancelled(
+                    "its client was not heard of for " + (now - run.clientSeenAt()) / 1000 + " s"));
         }
         if (!workers.isEmpty()) {
             lonely.remove(run.id());
@@ -368,12 +429,12 @@ public final class Coordinator implements AutoCloseable {
         Lonely since = lonely.computeIfAbsent(run.id(), id -> new Lonely(now));
         if (now - since.from > LONELY_MILLIS && !since.told) {
             since.told = true;
-            run.driver().warn("there is no worker; the run waits for one (unimeros worker --coordinator " + url + ")");
+            run.input(new RunInput.Warned(
+                    "there is no worker; the run waits for one (unimeros worker --coordinator " + url + ")"));
         }
         if (now - since.from > config.lonelyMillis()) {
-            run.driver()
-                    .fail(new ResourceFailure("there was no worker for " + (now - since.from) / 1000
-                            + " s; start some (unimeros worker --coordinator " + url + "), and run again"));
+            run.input(new RunInput.Failed("there was no worker for " + (now - since.from) / 1000
+                    + " s; start some (unimeros worker --coordinator " + url + "), and run again"));
         }
     }
 
@@ -396,9 +457,8 @@ public final class Coordinator implements AutoCloseable {
         }
 
         @Override
-        public String url(String worker) {
-            WorkerEntry entry = workers.get(worker);
-            return entry == null ? null : entry.url();
+        public boolean isThere(String worker) {
+            return workers.containsKey(worker);
         }
     }
 
@@ -406,7 +466,9 @@ public final class Coordinator implements AutoCloseable {
     @Override
     public void close() {
         monitor.shutdownNow();
-        runs.values().stream().filter(r -> !r.isEnded()).forEach(r -> r.driver().cancel("the coordinator was closed"));
+        runs.values().stream()
+                .filter(r -> !r.isEnded())
+                .forEach(r -> r.input(new RunInput.Cancelled("the coordinator was closed")));
         long until = clock.millis() + CLOSE_MILLIS;
         while (runs.values().stream().anyMatch(r -> !r.isEnded()) && clock.millis() < until) {
             try {
@@ -417,5 +479,8 @@ public final class Coordinator implements AutoCloseable {
             }
         }
         http.close();
+        if (journal != null) {
+            journal.close();
+        }
     }
 }

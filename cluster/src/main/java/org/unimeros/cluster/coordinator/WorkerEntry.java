@@ -27,12 +27,32 @@ final class WorkerEntry {
     private volatile long seenAt;
     private volatile boolean leaving;
     private volatile boolean lost;
+    /** Whether it was known before the coordinator started again, and has not been heard of since. */
+    private boolean expected;
 
     WorkerEntry(String name, Offer offer, long now) {
         this.name = name;
         this.offer = offer;
         this.joinedAt = now;
         this.seenAt = now;
+    }
+
+    /** A worker that was there before the coordinator started again. */
+    static WorkerEntry expected(String name, Offer offer, long now) {
+        WorkerEntry entry = new WorkerEntry(name, offer, now);
+        entry.expected = true;
+        return entry;
+    }
+
+    /** Whether this is the first that is heard of it since; what it has taken before is {@code after}. */
+    synchronized boolean comesBack(long after) {
+        if (!expected) {
+            return false;
+        }
+        expected = false;
+        waiting.clear();
+        taken = after;
+        return true;
     }
 
     String name() {

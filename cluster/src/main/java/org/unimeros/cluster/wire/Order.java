@@ -1,5 +1,6 @@
 package org.unimeros.cluster.wire;
 
+import java.util.List;
 import java.util.Map;
 import org.unimeros.engine.schedule.AttemptId;
 
@@ -20,6 +21,9 @@ public sealed interface Order {
 
     /** What a stage made can go. */
     record Release(String run, int stage) implements Order {}
+
+    /** The coordinator has started again and knows of these runs only. */
+    record KeepRuns(List<String> runs) implements Order {}
 
     /** The run is over, and nothing of it is wanted any more. */
     record EndRun(String run) implements Order {}

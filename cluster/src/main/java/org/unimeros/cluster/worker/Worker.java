@@ -252,12 +252,18 @@ public final class Worker implements AutoCloseable {
             case Order.Stop o -> withRun(o.run(), run -> run.stop(o.attempt()));
             case Order.StageFinished o -> withRun(o.run(), run -> run.stageFinished(o.stage()));
             case Order.Release o -> withRun(o.run(), run -> run.release(o.stage()));
-            case Order.EndRun o -> {
-                WorkerRun run = runs.remove(o.run());
-                if (run != null) {
-                    run.close();
-                }
-            }
+            case Order.KeepRuns o ->
+                List.copyOf(runs.keySet()).stream()
+                        .filter(id -> !o.runs().contains(id))
+                        .forEach(this::end);
+            case Order.EndRun o -> end(o.run());
+        }
+    }
+
+    private void end(String id) {
+        WorkerRun run = runs.remove(id);
+        if (run != null) {
+            run.close();
         }
     }
 
@@ -275,6 +281,10 @@ public final class Worker implements AutoCloseable {
             run = runs.computeIfAbsent(order.run(), id -> begin(id, warnings));
         } catch (RuntimeException e) {
             report(order, e, e instanceof ResourceFailure, warnings);
+            return;
+        }
+        if (run.knows(order.attempt())) {
+            // The coordinator has started again and cannot know that it said so before.
             return;
         }
         AtomicBoolean stop = run.stopFlag(order.attempt());
@@ -387,12 +397,7 @@ public final class Worker implements AutoCloseable {
 
     private void dropAll() {
         reports.clear();
-        for (String id : List.copyOf(runs.keySet())) {
-            WorkerRun run = runs.remove(id);
-            if (run != null) {
-                run.close();
-            }
-        }
+        List.copyOf(runs.keySet()).forEach(this::end);
     }
 
     private void blocks(Call call) throws IOException {

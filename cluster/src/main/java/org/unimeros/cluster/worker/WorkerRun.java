@@ -69,6 +69,11 @@ final class WorkerRun implements AutoCloseable {
         return new AttemptLog(plan.settings(), badRecordsSeen);
     }
 
+    /** Whether the attempt was ordered before. */
+    boolean knows(AttemptId attempt) {
+        return stopped.containsKey(attempt);
+    }
+
     /** Whether an attempt is to stop; asked from the moment it is ordered. */
     AtomicBoolean stopFlag(AttemptId attempt) {
         AtomicBoolean flag = stopped.computeIfAbsent(attempt, a -> new AtomicBoolean());

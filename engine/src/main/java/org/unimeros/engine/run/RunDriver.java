@@ -8,7 +8,9 @@ import java.util.Queue;
 import java.util.TreeSet;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ConcurrentLinkedQueue;
+import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -51,6 +53,7 @@ public final class RunDriver {
     private final Map<String, TreeSet<Integer>> freeSlots = new HashMap<>();
     private final Map<AttemptId, Slot> slots = new HashMap<>();
     private Fleet fleet;
+    private volatile boolean driven;
     private boolean writes;
     private RuntimeException failure;
     /** Why the run must end, whatever its tasks do. */
@@ -62,6 +65,7 @@ public final class RunDriver {
     private record Report(Event event, Consumer<RunDriver> before) {}
 
     private static final Report WARNED = new Report(null, null);
+    private static final long SYNC_MILLIS = 20;
 
     /** What a run made. */
     public record Totals(long rows, long bytes, int files, long skippedRecords) {}
@@ -202,6 +206,17 @@ public final class RunDriver {
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             carryOut(scheduler.handle(new Event.CancelRequested("interrupted")));
+        } finally {
+            driven = true;
+        }
+    }
+
+    /** Waits until everything that was reported so far is dealt with, or the run is over. */
+    public void sync() throws InterruptedException {
+        CountDownLatch reached = new CountDownLatch(1);
+        reports.add(new Report(null, driver -> reached.countDown()));
+        while (!reached.await(SYNC_MILLIS, TimeUnit.MILLISECONDS) && !driven) {
+            // the driving thread is busy, or has not begun
         }
     }
 
@@ -209,6 +224,9 @@ public final class RunDriver {
         try {
             if (report.before != null) {
                 report.before.accept(this);
+            }
+            if (report.event == null) {
+                return;
             }
             carryOut(scheduler.handle(report.event));
         } catch (UnimerosException e) {

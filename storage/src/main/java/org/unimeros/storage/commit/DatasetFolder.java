@@ -215,13 +215,15 @@ public final class DatasetFolder implements Serializable {
     StagingArea begin(String run) {
         try {
             Files.createDirectories(staging());
-            completeLeftovers();
             Path lockFile = staging().resolve(run + ".lock");
             FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
-            FileLock lock = channel.tryLock();
+            FileLock lock = tryLock(channel);
             if (lock == null) {
+                channel.close();
                 throw new ResourceFailure("another process writes run " + run + " to " + root);
             }
+            // With the lock held, what this very run has left behind before its process started again stays.
+            completeLeftovers();
             Path folder = Files.createDirectories(stagingOf(run));
             return new StagingArea(folder, lockFile, channel);
         } catch (IOException e) {
@@ -299,6 +301,11 @@ public final class DatasetFolder implements Serializable {
                 throw Io.failure("publish to", root, e);
             }
         }
+    }
+
+    /** Whether a run was the last one to be published. */
+    boolean isPublished(String run) throws IOException {
+        return Files.exists(generation()) && Files.readString(generation()).equals(run);
     }
 
     /** Records a publication, which is the step that counts: from now on it will be carried out, by whoever comes next. */

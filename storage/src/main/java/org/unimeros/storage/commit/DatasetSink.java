@@ -109,6 +109,11 @@ public final class DatasetSink implements TableSink {
         List<String> added = outputs.stream().flatMap(o -> o.files().stream()).toList();
         folder.underLock(() -> {
             folder.completeRecorded();
+            if (folder.isPublished(run)) {
+                // A process that published it ended before it could say so.
+                release();
+                return;
+            }
             Publication publication = new Publication(run, added, removed(added));
             folder.record(publication);
             recorded = true;
@@ -150,6 +155,11 @@ public final class DatasetSink implements TableSink {
                 throw Io.failure("clean up", spec.location(), e);
             }
         }
+    }
+
+    /** What the end of the process does; for tests. */
+    synchronized void loseLock() throws IOException {
+        staging.lock().close();
     }
 
     private void release() throws IOException {

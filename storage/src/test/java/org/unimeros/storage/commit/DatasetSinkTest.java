@@ -55,8 +55,14 @@ class DatasetSinkTest {
     }
 
     private static TaskOutput write(DatasetSink sink, int task, Batch batch) {
+        sink.begin();
         TaskWriter writer = sink.open(task, 0);
         writer.write(batch);
+        return writer.finish();
+    }
+
+    private static TaskOutput finished(TaskWriter writer, Object... xAndDay) {
+        writer.write(rows(xAndDay));
         return writer.finish();
     }
 
@@ -195,6 +201,32 @@ class DatasetSinkTest {
         for (String path : added.subList(0, moved)) {
             Files.move(staged.resolve(path), d.resolve(path));
         }
+    }
+
+    /** Other processes write tasks of the run, and the one that publishes it can start again at any moment. */
+    @Test
+    void aPublisherThatStartsAgainGoesOnWithWhatIsThere() throws IOException {
+        DatasetSink before = sink(WriteMode.FAIL, "r1");
+        before.begin();
+        TaskOutput a = finished(sink(WriteMode.FAIL, "r1").open(0, 0), 1, "a");
+        before.loseLock();
+        DatasetSink after = sink(WriteMode.FAIL, "r1");
+        after.begin();
+        TaskOutput b = finished(sink(WriteMode.FAIL, "r1").open(1, 0), 2, "b");
+        after.publish(List.of(a, b));
+        assertEquals(Map.of("day=a", List.of("1"), "day=b", List.of("2")), seen());
+        DatasetSink again = new DatasetSink(
+                new WriteSpec(
+                        root.resolve("d"),
+                        new Formats().byName("csv"),
+                        FormatOptions.DEFAULTS,
+                        List.of("day"),
+                        WriteMode.APPEND),
+                SCHEMA,
+                "r1");
+        again.publish(List.of(a, b));
+        assertEquals(Map.of("day=a", List.of("1"), "day=b", List.of("2")), seen());
+        assertEquals(List.of(), leftBehind());
     }
 
     @Test

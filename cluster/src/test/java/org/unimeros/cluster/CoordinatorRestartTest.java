@@ -1,0 +1,243 @@
+package org.unimeros.cluster;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.io.UncheckedIOException;
+import java.net.InetAddress;
+import java.net.ServerSocket;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.Predicate;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.cluster.client.CoordinatorClient;
+import org.unimeros.cluster.client.RemoteRunner;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.worker.WorkerProcess;
+import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.fault.ScriptedTable;
+import org.unimeros.engine.fault.ScriptedTable.Deed;
+import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.RunOutcome;
+import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.ProcessSpace;
+import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.storage.commit.DatasetFolder;
+import org.unimeros.storage.commit.DatasetSink;
+import org.unimeros.storage.commit.WriteMode;
+import org.unimeros.storage.commit.WriteSpec;
+import org.unimeros.storage.dataset.Formats;
+import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.scratch.ScratchFolder;
+
+/** A coordinator that is killed, at any stage of a run, and started again goes on with what its workers hold. */
+@Timeout(90)
+class CoordinatorRestartTest {
+
+    private static final int SPLITS = 10;
+    private static final int ROWS = 5_000;
+
+    @TempDir
+    Path folder;
+
+    private final ClusterKey key = ClusterKey.random();
+    private final List<Process> workers = new ArrayList<>();
+    private final List<RunEvent> events = Collections.synchronizedList(new ArrayList<>());
+    private Process coordinator;
+    private int port;
+    private String url;
+
+    @BeforeEach
+    void start() throws IOException {
+        try (ServerSocket free = new ServerSocket(0, 1, InetAddress.getLoopbackAddress())) {
+            port = free.getLocalPort();
+        }
+        startCoordinator();
+        for (int i = 0; i < 2; i++) {
+            workers.add(process(
+                    WorkerProcess.class,
+                    "coordinator=" + url,
+                    "slots=1",
+                    "memory=100000000",
+                    "scratch=" + folder.resolve("scratch")));
+        }
+        CoordinatorClient client = new CoordinatorClient(url, key);
+        TestCluster.await("two workers", () -> client.workers().size() == 2);
+    }
+
+    @AfterEach
+    void end() throws IOException {
+        for (Process worker : workers) {
+            worker.getOutputStream().close();
+            TestCluster.await("the end of a worker", () -> !worker.isAlive());
+        }
+        coordinator.destroyForcibly();
+    }
+
+    private Process process(Class<?> main, String... arguments) {
+        List<String> command = new ArrayList<>(List.of(
+                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                "-Xmx200m",
+                "-XX:+UseSerialGC",
+                "--enable-native-access=ALL-UNNAMED",
+                "-cp",
+                System.getProperty("java.class.path"),
+                main.getName()));
+        command.addAll(List.of(arguments));
+        ProcessBuilder builder = new ProcessBuilder(command);
+        builder.environment().put(ClusterKey.VARIABLE, key.secret());
+        builder.redirectError(ProcessBuilder.Redirect.DISCARD);
+        try {
+            return builder.start();
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private void startCoordinator() {
+        coordinator = process(
+                CoordinatorProcess.class,
+                String.valueOf(port),
+                folder.resolve("journal").toString());
+        try {
+            url = new BufferedReader(new InputStreamReader(coordinator.getInputStream(), StandardCharsets.UTF_8))
+                    .readLine();
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private void restart() {
+        coordinator.destroyForcibly();
+        TestCluster.await("the end of the coordinator", () -> !coordinator.isAlive());
+        startCoordinator();
+    }
+
+    private Plan scans() {
+        return new ScriptedTable(SPLITS, ROWS, -1, Deed.WAIT, 100, folder).scan();
+    }
+
+    /** Kills and starts the coordinator with every event that fits, as often as is said. */
+    private RunOutcome run(PhysicalPlan plan, String id, int times, Predicate<RunEvent> when) {
+        AtomicInteger left = new AtomicInteger(times);
+        RunOutcome outcome = new RemoteRunner(
+                        plan,
+                        TestCluster.RUNS,
+                        event -> {
+                            events.add(event);
+                            if (when.test(event) && left.getAndDecrement() > 0) {
+                                restart();
+                            }
+                        },
+                        InstantSource.system(),
+                        folder.resolve("bad.txt").toString(),
+                        new ScratchFolder(folder.resolve("client")),
+                        new ProcessSpace(64 << 20, 1),
+                        url,
+                        key)
+                .run(id, "a test", Map.of());
+        assertTrue(left.get() <= 0, "the coordinator was not killed");
+        return outcome;
+    }
+
+    private void assertRight(Predicate<RunEvent> when, int times) {
+        PhysicalPlan plan = TestCluster.physical(
+                "select depot, sum(parcel) as parcels from scans group by depot order by depot",
+                Map.of("scans", scans()));
+        RunOutcome outcome = run(plan, TestCluster.newId(), times, when);
+        List<Long> sums = new ArrayList<>();
+        for (Chunk chunk : outcome.chunks()) {
+            LongColumn column = (LongColumn) chunk.load().column(1);
+            for (int i = 0; i < chunk.rows(); i++) {
+                sums.add(column.values()[i]);
+            }
+        }
+        outcome.workspace().close();
+        long count = (long) SPLITS * ROWS / 10;
+        List<Long> expected = new ArrayList<>();
+        for (long depot = 0; depot < 10; depot++) {
+            expected.add(depot * count + 10 * (count * (count - 1) / 2));
+        }
+        assertEquals(expected, sums);
+        assertEquals(
+                SPLITS,
+                events.stream()
+                        .filter(e -> e instanceof RunEvent.AttemptFinished f
+                                && f.attempt().stage() == 1)
+                        .count(),
+                "tasks that were done are not done again");
+        assertTrue(events.stream().noneMatch(RunEvent.WorkerLost.class::isInstance), "no worker is lost");
+    }
+
+    @Test
+    void itGoesOnWhileTheFirstStageRuns() {
+        assertRight(
+                event -> event instanceof RunEvent.AttemptFinished f
+                        && f.attempt().stage() == 1,
+                2);
+    }
+
+    @Test
+    void itGoesOnBetweenStages() {
+        assertRight(event -> event instanceof RunEvent.StageFinished, 3);
+    }
+
+    @Test
+    void itGoesOnWithARunThatHasJustBegun() {
+        assertRight(event -> event instanceof RunEvent.WorkerJoined, 1);
+    }
+
+    @Test
+    void itGoesOnWithAResultThatIsReady() {
+        assertRight(event -> event instanceof RunEvent.StageFinished s && s.stage() == 3, 1);
+    }
+
+    @Test
+    void whatIsWrittenIsWrittenOnce() throws IOException {
+        Path out = folder.resolve("out");
+        WriteSpec spec =
+                new WriteSpec(out, new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of(), WriteMode.FAIL);
+        DatasetSink sink = new DatasetSink(spec, scans().schema(), "written");
+        PhysicalPlan plan = TestCluster.writing("select parcel, depot from scans", Map.of("scans", scans()), sink);
+        run(
+                plan,
+                "written",
+                3,
+                event -> event instanceof RunEvent.AttemptFinished || event instanceof RunEvent.StageFinished);
+        long lines = 0;
+        for (var file : new DatasetFolder(out).list()) {
+            lines += Files.readAllLines(file.path()).size() - 1;
+        }
+        assertEquals((long) SPLITS * ROWS, lines);
+        try (Stream<Path> left = Files.list(out.resolve("_unimeros").resolve("staging"))) {
+            assertEquals(List.of(), left.toList());
+        }
+    }
+
+    @Test
+    void aSecondCoordinatorDoesNotGetTheJournal() throws IOException {
+        Process second =
+                process(CoordinatorProcess.class, "0", folder.resolve("journal").toString());
+        try (BufferedReader out =
+                new BufferedReader(new InputStreamReader(second.getInputStream(), StandardCharsets.UTF_8))) {
+            assertEquals(null, out.readLine());
+        }
+        assertEquals(2, new CoordinatorClient(url, key).workers().size());
+    }
+}

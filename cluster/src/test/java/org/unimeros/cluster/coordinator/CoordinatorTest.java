@@ -1,0 +1,264 @@
+package org.unimeros.cluster.coordinator;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import java.io.IOException;
+import java.io.OutputStream;
+import java.net.Socket;
+import java.net.URI;
+import java.nio.charset.StandardCharsets;
+import java.time.InstantSource;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.HttpClient;
+import org.unimeros.cluster.http.HttpProblem;
+import org.unimeros.cluster.wire.Failure;
+import org.unimeros.cluster.wire.Messages.Accepted;
+import org.unimeros.cluster.wire.Messages.Offer;
+import org.unimeros.cluster.wire.Messages.Orders;
+import org.unimeros.cluster.wire.Messages.Outcome;
+import org.unimeros.cluster.wire.Messages.Report;
+import org.unimeros.cluster.wire.Messages.RunView;
+import org.unimeros.cluster.wire.Messages.Submission;
+import org.unimeros.cluster.wire.Order;
+import org.unimeros.cluster.wire.PlanCodec;
+import org.unimeros.cluster.wire.RunPlan;
+import org.unimeros.cluster.wire.Version;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.run.RunSettings;
+import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.stage.PlanSettings;
+import org.unimeros.engine.stage.StagePlanner;
+import org.unimeros.sql.SqlQuery;
+
+/** What a coordinator answers, to those who know the key and to those who do not. */
+class CoordinatorTest {
+
+    private static final ClusterKey KEY = ClusterKey.of("a key of this test only");
+
+    private Coordinator coordinator;
+    private HttpClient http;
+
+    @BeforeEach
+    void start() {
+        coordinator = new Coordinator(new Coordinator.Config(null, 0, KEY), InstantSource.system());
+        http = new HttpClient(coordinator.start(), KEY, 10_000);
+    }
+
+    @AfterEach
+    void end() {
+        coordinator.close();
+    }
+
+    private static Submission submission(String id) {
+        RunPlan plan = new RunPlan(
+                StagePlanner.forResult(
+                        SqlQuery.plan("select 1 as parcels", name -> null), new PlanSettings(1 << 20, 1 << 20, 4)),
+                new RunSettings(1, 3, 1 << 20, 1 << 28, BadRecordPolicy.FAIL, 0),
+                "bad.txt");
+        return new Submission(id, "a test", Map.of(), PlanCodec.write(plan));
+    }
+
+    private Accepted worker(String url) {
+        return http.post("/v1/workers", new Offer(url, 1, Version.current(), "here", 1), Accepted.class);
+    }
+
+    @Test
+    void theDocumentDescribesWhatIsAnswered() throws IOException {
+        JsonNode document = new ObjectMapper().readTree(http.getBytes("/v1/openapi.json"));
+        Set<String> described = new TreeSet<>();
+        document.get("paths")
+                .properties()
+                .forEach(path -> path.getValue()
+                        .fieldNames()
+                        .forEachRemaining(method -> described.add(method.toUpperCase() + " " + path.getKey())));
+        assertEquals(new TreeSet<>(coordinator.routeNames()), described);
+
+        worker("http://127.0.0.1:1");
+        http.post("/v1/runs", submission("described"), RunView.class);
+        for (String path :
+                List.of("/v1/health", "/v1/workers", "/v1/runs", "/v1/runs/described", "/v1/runs/described/events")) {
+            JsonNode answer = new ObjectMapper().readTree(http.getBytes(path));
+            String template = path.replace("described", "{run}");
+            JsonNode schema = document.get("paths")
+                    .get(template)
+                    .get("get")
+                    .get("responses")
+                    .get("200")
+                    .get("content")
+                    .get("application/json")
+                    .get("schema");
+            boolean isList = schema.has("items");
+            JsonNode reference = isList ? schema.get("items") : schema;
+            String name = reference.get("$ref").asText().replaceAll(".*/", "");
+            Set<String> known = new HashSet<>();
+            document.get("components")
+                    .get("schemas")
+                    .get(name)
+                    .get("properties")
+                    .fieldNames()
+                    .forEachRemaining(known::add);
+            List<String> members = new ArrayList<>();
+            (isList ? answer.get(0) : answer).fieldNames().forEachRemaining(members::add);
+            assertTrue(known.containsAll(members), path + " answers " + members + ", described are " + known);
+        }
+    }
+
+    @Test
+    void nobodyWithoutTheKeyGetsIn() {
+        HttpClient stranger = new HttpClient(coordinator.url(), ClusterKey.NONE, 10_000);
+        HttpClient other = new HttpClient(coordinator.url(), ClusterKey.of("a key of another cluster"), 10_000);
+        for (HttpClient client : List.of(stranger, other)) {
+            for (String path : List.of("/v1/workers", "/v1/runs", "/metrics", "/v1/runs/x/plan")) {
+                HttpProblem refused = assertThrows(HttpProblem.class, () -> client.getBytes(path));
+                assertEquals(401, refused.status());
+                assertFalse(refused.getMessage().contains("a key of"), refused.getMessage());
+            }
+            HttpProblem refused =
+                    assertThrows(HttpProblem.class, () -> client.post("/v1/runs", submission("x"), RunView.class));
+            assertEquals(401, refused.status());
+        }
+        assertTrue(new String(stranger.getBytes("/v1/health"), StandardCharsets.UTF_8).contains("\"coordinator\""));
+        assertEquals("a cluster key", KEY.toString());
+    }
+
+    @Test
+    void otherMachinesMayConnectOnlyWithAKey() {
+        UserMistake mistake = assertThrows(
+                UserMistake.class,
+                () -> new Coordinator(new Coordinator.Config("0.0.0.0", 0, ClusterKey.NONE), InstantSource.system()));
+        assertTrue(mistake.getMessage().contains(ClusterKey.VARIABLE), mistake.getMessage());
+        assertThrows(UserMistake.class, () -> ClusterKey.of("short"));
+    }
+
+    @Test
+    void rubbishIsRefusedWithALine() {
+        for (String body : List.of("", "rubbish", "[]", "{\"id\":\"../../x\",\"plan\":\"AAAA\"}", "{\"id\":\"x\"}")) {
+            HttpProblem refused = assertThrows(
+                    HttpProblem.class,
+                    () -> http.call(
+                            "POST", "/v1/runs", body.getBytes(StandardCharsets.UTF_8), in -> in.readAllBytes()));
+            assertEquals(400, refused.status(), body);
+            assertFalse(refused.getMessage().contains("\n"), refused.getMessage());
+        }
+        byte[] damaged = submission("x").plan();
+        damaged[damaged.length / 2]++;
+        HttpProblem refused = assertThrows(
+                HttpProblem.class,
+                () -> http.post("/v1/runs", new Submission("x", "t", Map.of(), damaged), RunView.class));
+        assertEquals("a message of another process came damaged", refused.getMessage());
+        assertEquals(
+                404,
+                assertThrows(HttpProblem.class, () -> http.getBytes("/v1/runs/../../etc/passwd"))
+                        .status());
+        assertEquals(
+                405,
+                assertThrows(HttpProblem.class, () -> http.delete("/v1/runs")).status());
+        assertEquals(
+                400,
+                assertThrows(HttpProblem.class, () -> http.getBytes("/v1/runs/x/events?after=-1"))
+                        .status());
+        assertEquals(List.of(), coordinator.runViews());
+    }
+
+    @Test
+    void aBodyThatIsTooLargeIsRefusedBeforeItIsRead() throws IOException {
+        URI uri = URI.create(coordinator.url());
+        try (Socket socket = new Socket(uri.getHost(), uri.getPort())) {
+            OutputStream out = socket.getOutputStream();
+            out.write(("POST /v1/runs HTTP/1.1\r\nHost: x\r\nAuthorization: " + KEY.header()
+                            + "\r\nContent-Length: 99999999999\r\n\r\n{")
+                    .getBytes(StandardCharsets.US_ASCII));
+            out.flush();
+            byte[] answer = new byte[64];
+            int n = socket.getInputStream().read(answer);
+            assertTrue(
+                    new String(answer, 0, n, StandardCharsets.US_ASCII).startsWith("HTTP/1.1 413"),
+                    new String(answer, 0, n, StandardCharsets.US_ASCII));
+        }
+    }
+
+    @Test
+    void aWorkerOfAnotherVersionIsNotTaken() {
+        Offer old = new Offer("http://127.0.0.1:1", 1, "0.0.1", "here", 1);
+        HttpProblem refused = assertThrows(HttpProblem.class, () -> http.post("/v1/workers", old, Accepted.class));
+        assertEquals(409, refused.status());
+        assertTrue(refused.getMessage().contains("0.0.1"), refused.getMessage());
+    }
+
+    @Test
+    void ordersAreGivenUntilTheyAreTakenAndReportsCountOnce() {
+        Accepted worker = worker("http://127.0.0.1:1");
+        http.post("/v1/runs", submission("orders"), RunView.class);
+        // A submission that is repeated because its answer was lost is the same run.
+        http.post("/v1/runs", submission("orders"), RunView.class);
+        assertEquals(1, coordinator.runViews().size());
+
+        String orders = "/v1/workers/" + worker.worker() + "/orders?wait=5000&after=";
+        Orders first = http.get(orders + 0, Orders.class);
+        assertEquals(first, sameOrders(http.get(orders + 0, Orders.class), first));
+        AttemptId attempt = ((Order.Launch) first.orders().get(0)).attempt();
+        assertEquals(1, first.last());
+
+        Report failed = new Report(
+                "orders",
+                attempt,
+                Outcome.FAILED,
+                null,
+                new Failure("resource", "the disk is full"),
+                true,
+                null,
+                List.of());
+        String reports = "/v1/workers/" + worker.worker() + "/reports";
+        for (int i = 0; i < 5; i++) {
+            http.post(reports, List.of(failed));
+        }
+        Orders second = http.get(orders + 1, Orders.class);
+        assertEquals(1, second.orders().size());
+        assertEquals(1, ((Order.Launch) second.orders().get(0)).attempt().attempt());
+    }
+
+    /** Byte arrays in orders are not compared by what they hold. */
+    private static Orders sameOrders(Orders again, Orders first) {
+        return again.last() == first.last()
+                        && again.orders().size() == first.orders().size()
+                ? first
+                : again;
+    }
+
+    @Test
+    void aWorkerThatStartsAnewTakesThePlaceOfTheOneItWas() {
+        Accepted before = worker("http://127.0.0.1:1");
+        Accepted after = worker("http://127.0.0.1:1");
+        assertEquals(
+                List.of(after.worker()),
+                coordinator.workerViews().stream().map(w -> w.worker()).toList());
+        HttpProblem gone = assertThrows(
+                HttpProblem.class, () -> http.getBytes("/v1/workers/" + before.worker() + "/orders?after=0"));
+        assertEquals(410, gone.status());
+    }
+
+    @Test
+    void figuresCanBeRead() {
+        worker("http://127.0.0.1:1");
+        String metrics = new String(http.getBytes("/metrics"), StandardCharsets.UTF_8);
+        for (String line : metrics.split("\n")) {
+            assertTrue(line.matches("# TYPE unimeros_[a-z_]+ (gauge|counter)|unimeros_[a-z_]+ [0-9]+"), line);
+        }
+        assertTrue(metrics.contains("unimeros_workers 1\n"), metrics);
+    }
+}
