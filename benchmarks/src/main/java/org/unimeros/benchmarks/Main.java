@@ -11,7 +11,7 @@ import java.util.function.Supplier;
 
 /**
  * Runs benchmarks: {@code Main [--write FILE] [--pairs NUMBER] [NAME …]}. Without names all entries that are compared with programs written
- * by hand; {@code memory} and {@code questions} measure the engine alone, {@code FOLDER SIZE} behind them.
+ * by hand; {@code memory}, {@code questions} and {@code workers} measure the engine alone, {@code FOLDER SIZE} behind them.
  */
 public final class Main {
 
@@ -61,6 +61,8 @@ public final class Main {
             new MemoryBudgets(folder, names.size() > 2 ? Long.parseLong(names.get(2)) : 50_000_000).run();
         } else if (first.equals("questions")) {
             new Questions(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 100).run();
+        } else if (first.equals("workers")) {
+            new WorkerFigures(folder).run();
         } else {
             compare(names.isEmpty() ? all() : names, pairs, report);
         }
@@ -76,7 +78,7 @@ public final class Main {
         Map<String, Supplier<Entry>> known = entries();
         if (!known.containsKey(name)) {
             System.err.println("there is no benchmark " + name + "; there are: " + String.join(", ", known.keySet())
-                    + ", short, memory, questions");
+                    + ", short, memory, questions, workers");
             System.exit(3);
         }
         return known.get(name).get();

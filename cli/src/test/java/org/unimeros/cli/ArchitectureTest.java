@@ -39,6 +39,8 @@ class ArchitectureTest {
                 .definedBy("org.unimeros.storage..")
                 .layer("insight")
                 .definedBy("org.unimeros.insight..")
+                .layer("cluster")
+                .definedBy("org.unimeros.cluster..")
                 .layer("api")
                 .definedBy("org.unimeros")
                 .layer("examples")
@@ -53,8 +55,10 @@ class ArchitectureTest {
                 .mayOnlyBeAccessedByLayers("examples", "cli")
                 .whereLayer("insight")
                 .mayOnlyBeAccessedByLayers("api", "examples", "cli")
+                .whereLayer("cluster")
+                .mayOnlyBeAccessedByLayers("api", "cli")
                 .whereLayer("storage")
-                .mayOnlyBeAccessedByLayers("api", "examples", "cli")
+                .mayOnlyBeAccessedByLayers("cluster", "api", "examples", "cli")
                 .whereLayer("sql")
                 .mayOnlyBeAccessedByLayers("api")
                 .check(ALL);
@@ -121,6 +125,20 @@ class ArchitectureTest {
                 .should()
                 .dependOnClassesThat()
                 .resideInAPackage("picocli..")
+                .check(ALL);
+        noClasses()
+                .that()
+                .resideOutsideOfPackage("org.unimeros.cluster.http..")
+                .should()
+                .dependOnClassesThat()
+                .resideInAPackage("org.eclipse.jetty..")
+                .check(ALL);
+        noClasses()
+                .that()
+                .resideOutsideOfPackage("org.unimeros.cluster.wire..")
+                .should()
+                .dependOnClassesThat()
+                .resideInAPackage("com.fasterxml.jackson.databind..")
                 .check(ALL);
     }
 

@@ -31,6 +31,7 @@ import org.unimeros.cluster.wire.Messages.Submission;
 import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.cluster.wire.Order;
 import org.unimeros.cluster.wire.Version;
+import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 
 /**
@@ -152,21 +153,27 @@ public final class Coordinator implements AutoCloseable {
     private void restore() {
         for (List<RunInput> past : journal.read()) {
             Submission submission = ((RunInput.Submitted) past.get(0)).submission();
-            ClusterRun run = new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock);
-            runs.put(run.id(), run);
-            Map<String, RunInput.WorkerJoined> joined = run.replay(past);
-            if (!run.isEnded()) {
-                joined.forEach((name, j) -> workers.computeIfAbsent(
-                        name,
-                        n -> WorkerEntry.expected(
-                                n, new Offer(j.url(), j.slots(), Version.current(), "", 0), clock.millis())));
+            try {
+                restore(submission, past);
+            } catch (ResourceFailure e) {
+                // Jars of another version wrote it; its clients hear that there is no such run.
+                LOG.warn("run {} cannot go on: {}", submission.id(), e.getMessage());
+                journalOf(submission.id()).delete();
             }
-            LOG.info(
-                    "run {} is restored from {} entries: {}",
-                    run.id(),
-                    past.size(),
-                    run.view().state());
         }
+    }
+
+    private void restore(Submission submission, List<RunInput> past) {
+        ClusterRun run = new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock);
+        runs.put(run.id(), run);
+        Map<String, RunInput.WorkerJoined> joined = run.replay(past);
+        if (!run.isEnded()) {
+            joined.forEach((name, j) -> workers.computeIfAbsent(
+                    name,
+                    n -> WorkerEntry.expected(
+                            n, new Offer(j.url(), j.slots(), Version.current(), "", 0), clock.millis())));
+        }
+        LOG.info("run {} is restored from {} entries", run.id(), past.size());
     }
 
     /**

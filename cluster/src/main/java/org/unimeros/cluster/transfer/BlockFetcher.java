@@ -43,7 +43,7 @@ public final class BlockFetcher {
      *
      * @throws LostInputException when one cannot be had
      */
-    List<byte[]> fetch(String url, String run, List<BlockRef> refs) {
+    public List<byte[]> fetch(String url, String run, List<BlockRef> refs) {
         HttpClient client = clients.computeIfAbsent(url, u -> new HttpClient(u, key, PATIENCE_MILLIS));
         byte[] request = Json.write(new BlockRequest(run, refs));
         try {

@@ -6,6 +6,7 @@ import java.util.HashMap;
 import java.util.Map;
 import java.util.logging.Level;
 import java.util.logging.Logger;
+import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.engine.error.UnimerosException;
 
@@ -15,6 +16,7 @@ import org.unimeros.engine.error.UnimerosException;
  */
 public final class WorkerProcess {
 
+    private static final org.slf4j.Logger LOG = LoggerFactory.getLogger(WorkerProcess.class);
     private static final int FAILED = 1;
 
     private WorkerProcess() {}
@@ -53,7 +55,7 @@ public final class WorkerProcess {
                 // nothing is said
             }
         } catch (IOException e) {
-            // that is the end as well
+            LOG.debug("that is the end as well", e);
         }
         worker.close();
         System.exit(0);

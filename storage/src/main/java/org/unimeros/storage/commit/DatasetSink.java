@@ -157,11 +157,6 @@ public final class DatasetSink implements TableSink {
         }
     }
 
-    /** What the end of the process does; for tests. */
-    synchronized void loseLock() throws IOException {
-        staging.lock().close();
-    }
-
     private void release() throws IOException {
         staging.release(recorded);
         staging = null;

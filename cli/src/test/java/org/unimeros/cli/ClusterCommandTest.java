@@ -1,0 +1,114 @@
+package org.unimeros.cli;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.InstantSource;
+import java.util.Map;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.cli.Commands.Result;
+import org.unimeros.cluster.coordinator.Coordinator;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.worker.Worker;
+
+/** Commands that ask a coordinator, as a person calls them. */
+class ClusterCommandTest {
+
+    private static final String KEY = "a key of this test only";
+
+    @TempDir
+    static Path root;
+
+    private static Coordinator coordinator;
+    private static Worker worker;
+    private static String url;
+
+    @BeforeAll
+    static void start() throws IOException {
+        Files.writeString(root.resolve("depots.csv"), "depot,city\n1,Rübenfeld\n2,Lindental\n3,Rübenfeld\n");
+        coordinator = new Coordinator(new Coordinator.Config(null, 0, ClusterKey.of(KEY)), InstantSource.system());
+        url = coordinator.start();
+        worker = new Worker(
+                new Worker.Config(url, null, null, 0, 2, 100 << 20, root.resolve("scratch"), ClusterKey.of(KEY)));
+        worker.start();
+    }
+
+    @AfterAll
+    static void end() {
+        worker.close();
+        coordinator.close();
+    }
+
+    private static Result run(String... args) {
+        return Commands.run(
+                Terminal.NONE,
+                Map.of(
+                        "UNIMEROS_RUNS_FOLDER",
+                        root.resolve("runs").toString(),
+                        "UNIMEROS_CLUSTER_KEY",
+                        KEY,
+                        "UNIMEROS_COORDINATOR",
+                        url),
+                args);
+    }
+
+    @Test
+    void workersAndRunsAreListed() {
+        Result workers = run("workers");
+        assertEquals(0, workers.code(), workers.err());
+        assertTrue(workers.out().contains("0 of 2"), workers.out());
+        assertTrue(run("workers", "--json")
+                .out()
+                .startsWith("{\"worker\":\"w1\",\"state\":\"ready\",\"running\":0,\"slots\":2"));
+        assertEquals(0, run("runs").code());
+    }
+
+    @Test
+    void aWrongKeyAMissingCoordinatorAndAnUnknownRunAreOneLineEach() {
+        Result noKey = Commands.run(Terminal.NONE, Map.of(), "workers", "--coordinator", url);
+        assertEquals(3, noKey.code());
+        assertEquals(
+                "unimeros: the coordinator at " + url + " refuses: the cluster key is missing or wrong; set"
+                        + " UNIMEROS_CLUSTER_KEY\n",
+                noKey.err());
+        Result nowhere = Commands.run(Terminal.NONE, Map.of(), "runs", "--coordinator", "http://127.0.0.1:1");
+        assertEquals(5, nowhere.code());
+        assertTrue(
+                nowhere.err().startsWith("unimeros: the coordinator does not answer: no answer from"), nowhere.err());
+        Result unsaid = Commands.run(Terminal.NONE, Map.of(), "runs");
+        assertEquals(3, unsaid.code());
+        assertTrue(unsaid.err().contains("--coordinator http://host:port"), unsaid.err());
+        Result unknown = run("cancel", "nothing");
+        assertEquals(3, unknown.code());
+        assertEquals("unimeros: there is no run nothing; `unimeros runs` lists them\n", unknown.err());
+        assertEquals(3, run("workers", "--coordinator", "depot-1").code());
+    }
+
+    @Test
+    void aQueryWithAnUnreachableCoordinatorFailsSoonWithALine() {
+        Result result = run(
+                "query", "--coordinator", "http://127.0.0.1:1", "select count(*) as n from '" + root + "/depots.csv'");
+        assertEquals(5, result.code());
+        assertTrue(
+                result.err().startsWith("unimeros: the coordinator at http://127.0.0.1:1 does not answer:"),
+                result.err());
+    }
+
+    @Test
+    void aCoordinatorForEveryoneNeedsAKeyAndAClusterNeedsAWorker() {
+        Result open =
+                Commands.run(Terminal.NONE, Map.of(), "coordinator", "--host", "0.0.0.0", "--journal", root + "/j");
+        assertEquals(3, open.code());
+        assertTrue(open.err().contains("without a cluster key only this machine may connect"), open.err());
+        assertEquals(3, run("cluster", "--workers", "0").code());
+        Result taken = run("coordinator", "--port", url.replaceAll(".*:", ""), "--journal", root + "/k");
+        assertEquals(5, taken.code());
+        assertTrue(taken.err().contains("choose another port"), taken.err());
+    }
+}
