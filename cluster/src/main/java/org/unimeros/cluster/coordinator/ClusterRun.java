@@ -41,6 +41,7 @@ final class ClusterRun implements Fleet {
     private static final Logger LOG = LoggerFactory.getLogger(ClusterRun.class);
     private static final long STOP_MILLIS = 10_000;
     private static final long PAUSE_MILLIS = 20;
+    private static final long TOGETHER_MILLIS = 50;
 
     private final Submission submission;
     private final RunPlan plan;
@@ -289,11 +290,19 @@ final class ClusterRun implements Fleet {
         notifyAll();
     }
 
-    /** What happened since, waiting for something to happen. */
+    /**
+     * What happened since, waiting for something to happen. What happens in quick succession is told together, unless the client has
+     * something to do.
+     */
     synchronized Events events(int after, long waitMillis) throws InterruptedException {
         clientSeenAt = clock.millis();
         if (after >= events.size() && !isEnded() && waitMillis > 0) {
             wait(waitMillis);
+        }
+        long until = clock.millis() + Math.min(waitMillis, TOGETHER_MILLIS);
+        for (long left = TOGETHER_MILLIS; left > 0 && waitMillis > 0 && state == RunState.RUNNING; ) {
+            wait(left);
+            left = until - clock.millis();
         }
         int from = Math.min(after, events.size());
         clientSeenAt = clock.millis();

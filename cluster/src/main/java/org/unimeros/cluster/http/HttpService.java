@@ -44,6 +44,7 @@ public final class HttpService implements AutoCloseable {
     private static final java.util.logging.Logger LIBRARY_LOG = java.util.logging.Logger.getLogger("org.eclipse.jetty");
 
     private static final long MOST_BODY = 256L << 20;
+    private static final int MOST_WRITE = 256 << 10;
     private static final long IDLE_MILLIS = 60_000;
     private static final int MOST_CONNECTIONS = 4_096;
     private static final String LOOPBACK = "127.0.0.1";
@@ -203,18 +204,16 @@ public final class HttpService implements AutoCloseable {
             response.getHeaders().put(HttpHeader.CONTENT_TYPE, type);
             response.getHeaders().put(HttpHeader.CONTENT_LENGTH, bytes.length);
             try (OutputStream out = Content.Sink.asOutputStream(response)) {
-                out.write(bytes);
+                // The platform copies what is left with every write to a socket, so that much at a time is copied
+                // often.
+                for (int i = 0; i < bytes.length; i += MOST_WRITE) {
+                    out.write(bytes, i, Math.min(MOST_WRITE, bytes.length - i));
+                }
             }
         }
 
         public void done() {
             response.setStatus(204);
-        }
-
-        /** A body that is written as it is made. */
-        public OutputStream stream() {
-            response.getHeaders().put(HttpHeader.CONTENT_TYPE, "application/octet-stream");
-            return Content.Sink.asOutputStream(response);
         }
 
         private void problem(int status, Failure failure) throws IOException {

@@ -3,6 +3,7 @@ package org.unimeros.cluster.transfer;
 import java.io.DataInputStream;
 import java.io.IOException;
 import java.io.InputStream;
+import java.nio.ByteBuffer;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -19,8 +20,8 @@ import org.unimeros.engine.run.LostInputException;
 /** Fetches blocks from workers, many in one request. Thread-safe. */
 public final class BlockFetcher {
 
-    /** In place of a block that is not there. */
-    public static final int GONE = -1;
+    /** In place of the length of a block that is not there. */
+    private static final int GONE = -1;
 
     private static final int PATIENCE_MILLIS = 30_000;
     private static final int MOST_BLOCK = 1 << 30;
@@ -31,6 +32,23 @@ public final class BlockFetcher {
 
     public BlockFetcher(ClusterKey key) {
         this.key = key;
+    }
+
+    /** The answer to a request: blocks behind their lengths; null stands for one that is not there. */
+    public static byte[] answer(List<byte[]> blocks) {
+        int size = 0;
+        for (byte[] block : blocks) {
+            size = Math.addExact(size, Integer.BYTES + (block == null ? 0 : block.length));
+        }
+        ByteBuffer all = ByteBuffer.allocate(size);
+        for (byte[] block : blocks) {
+            if (block == null) {
+                all.putInt(GONE);
+            } else {
+                all.putInt(block.length).put(block);
+            }
+        }
+        return all.array();
     }
 
     /** Bytes that came over the network so far. */
@@ -68,10 +86,8 @@ public final class BlockFetcher {
             if (length < 0 || length > MOST_BLOCK) {
                 throw new IOException("a block of " + length + " bytes");
             }
-            byte[] block = in.readNBytes(length);
-            if (block.length < length) {
-                throw new IOException("the answer ends within a block");
-            }
+            byte[] block = new byte[length];
+            in.readFully(block);
             fetchedBytes.addAndGet(length);
             blocks.add(block);
         }

@@ -1,6 +1,5 @@
 package org.unimeros.cluster.worker;
 
-import java.io.DataOutputStream;
 import java.io.IOException;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
@@ -400,21 +399,20 @@ public final class Worker implements AutoCloseable {
         List.copyOf(runs.keySet()).forEach(this::end);
     }
 
+    /** Answers with the blocks behind their lengths, up to the first one that is not there. */
     private void blocks(Call call) throws IOException {
         BlockRequest request = call.json(BlockRequest.class);
         WorkerRun run = runs.get(request.run());
-        try (DataOutputStream out = new DataOutputStream(call.stream())) {
-            for (BlockRef ref : request.blocks()) {
-                byte[] block = run == null ? null : run.block(ref);
-                if (block == null) {
-                    out.writeInt(BlockFetcher.GONE);
-                    return;
-                }
-                out.writeInt(block.length);
-                out.write(block);
-                servedBytes.addAndGet(block.length);
+        List<byte[]> blocks = new ArrayList<>();
+        for (BlockRef ref : request.blocks()) {
+            byte[] block = run == null ? null : run.block(ref);
+            blocks.add(block);
+            if (block == null) {
+                break;
             }
+            servedBytes.addAndGet(block.length);
         }
+        call.answer("application/octet-stream", BlockFetcher.answer(blocks));
     }
 
     private Health health() {

@@ -4,9 +4,9 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
-import java.io.DataOutputStream;
 import java.io.IOException;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Random;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -62,25 +62,22 @@ class ReadAheadTest {
     private void answer(HttpService.Call call) throws IOException {
         requests.incrementAndGet();
         BlockRequest request = call.json(BlockRequest.class);
-        try (DataOutputStream out = new DataOutputStream(call.stream())) {
-            for (BlockRef ref : request.blocks()) {
-                byte[] block = Blocks.encode(batch(ref.chunk()));
-                boolean isHit = ref.chunk() == 150;
-                if (isHit && fault == Fault.GONE) {
-                    out.writeInt(BlockFetcher.GONE);
-                    return;
-                }
-                if (isHit && fault == Fault.DAMAGED) {
-                    block[block.length - 1]++;
-                }
-                out.writeInt(block.length);
-                if (isHit && fault == Fault.CUT) {
-                    out.write(block, 0, block.length / 2);
-                    return;
-                }
-                out.write(block);
+        List<byte[]> blocks = new ArrayList<>();
+        boolean isHit = false;
+        for (BlockRef ref : request.blocks()) {
+            byte[] block = Blocks.encode(batch(ref.chunk()));
+            isHit = ref.chunk() == 150;
+            if (isHit && fault == Fault.DAMAGED) {
+                block[block.length - 1]++;
+            }
+            blocks.add(isHit && fault == Fault.GONE ? null : block);
+            if (isHit && (fault == Fault.GONE || fault == Fault.CUT)) {
+                break;
             }
         }
+        byte[] answer = BlockFetcher.answer(blocks);
+        boolean isCut = isHit && fault == Fault.CUT;
+        call.answer("application/octet-stream", isCut ? Arrays.copyOf(answer, answer.length - 3) : answer);
     }
 
     private static Batch batch(int chunk) {

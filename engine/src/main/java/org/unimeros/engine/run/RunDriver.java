@@ -67,6 +67,9 @@ public final class RunDriver {
     private static final Report WARNED = new Report(null, null);
     private static final long SYNC_MILLIS = 20;
 
+    /** Attempts that a worker elsewhere is told of before it has a slot for them. */
+    private static final int AHEAD = 4;
+
     /** What a run made. */
     public record Totals(long rows, long bytes, int files, long skippedRecords) {}
 
@@ -91,7 +94,7 @@ public final class RunDriver {
                         s.rowsWanted(),
                         staysOnWorkers && !(s.output() instanceof Output.ToSink)))
                 .toList();
-        this.scheduler = new Scheduler(specs, settings.attemptsPerTask());
+        this.scheduler = new Scheduler(specs, settings.attemptsPerTask(), staysOnWorkers ? AHEAD : 0);
     }
 
     /** What finished tasks have made. */

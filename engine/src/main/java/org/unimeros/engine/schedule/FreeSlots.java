@@ -15,9 +15,12 @@ final class FreeSlots {
         int faults;
         boolean leaving;
 
-        Worker(String name, int free) {
+        final int slots;
+
+        Worker(String name, int slots) {
             this.name = name;
-            this.free = free;
+            this.slots = slots;
+            this.free = slots;
         }
     }
 
@@ -25,12 +28,14 @@ final class FreeSlots {
     private static final int FAULTS = 3;
 
     private final Map<String, Worker> all = new HashMap<>();
+    private int slots;
     private final TreeSet<Worker> order =
             new TreeSet<>(Comparator.comparingInt((Worker w) -> -w.free).thenComparing(w -> w.name));
 
-    void join(String worker, int slots) {
+    void join(String worker, int slotCount) {
         remove(worker);
-        Worker joined = new Worker(worker, slots);
+        Worker joined = new Worker(worker, slotCount);
+        slots += slotCount;
         all.put(worker, joined);
         order.add(joined);
     }
@@ -39,7 +44,13 @@ final class FreeSlots {
         Worker gone = all.remove(worker);
         if (gone != null) {
             order.remove(gone);
+            slots -= gone.slots;
         }
+    }
+
+    /** The slots of all workers. */
+    int slots() {
+        return slots;
     }
 
     void leaving(String worker) {
@@ -73,12 +84,16 @@ final class FreeSlots {
         }
     }
 
-    /** A worker with a free slot, if possible none of those to avoid; null when there is none. */
-    String find(Set<String> avoid) {
+    /**
+     * A worker with a free slot, if possible none of those to avoid; null when there is none.
+     *
+     * @param ahead attempts that a worker may have waiting for its slots
+     */
+    String find(Set<String> avoid, int ahead) {
         String second = null;
         String third = null;
         for (Worker w : order) {
-            if (w.free <= 0) {
+            if (w.free <= -ahead) {
                 break;
             }
             if (w.leaving) {

@@ -21,7 +21,7 @@ import java.util.TreeSet;
  *   <li>A stage is prepared once, when all stages that it depends on are finished.
  *   <li>A task's result counts once, whatever is reported of other attempts; it counts no more when it is lost.
  *   <li>An attempt is launched only while the results of all tasks that it reads are there, as far as is known.
- *   <li>A slot runs at most one attempt.
+ *   <li>A slot runs at most one attempt, and a limited number waits for it.
  *   <li>Once the run has ended no command but {@link Command.Stop} is given.
  * </ol>
  *
@@ -39,6 +39,9 @@ public final class Scheduler {
 
     /** Attempts of one task that find their input lost, per attempt that may fail. */
     private static final int LOSSES_PER_ATTEMPT = 10;
+
+    /** Tasks per slot that must wait for workers to be told of more than they have slots for. */
+    private static final int MANY = 8;
 
     private enum RunState {
         RUNNING,
@@ -92,10 +95,21 @@ public final class Scheduler {
     private final Map<AttemptId, Place> running = new LinkedHashMap<>();
     private final FreeSlots slots = new FreeSlots();
     private final int attemptsPerTask;
+    private final int ahead;
     private long now;
     private RunState state = RunState.RUNNING;
 
     public Scheduler(List<StageSpec> specs, int attemptsPerTask) {
+        this(specs, attemptsPerTask, 0);
+    }
+
+    /**
+     * A scheduler that tells workers of attempts before they have a slot for them, so that they need not wait for the next one.
+     *
+     * @param ahead so many for each worker, while far more tasks wait than there are slots
+     */
+    public Scheduler(List<StageSpec> specs, int attemptsPerTask, int ahead) {
+        this.ahead = ahead;
         specs.forEach(spec -> stages.put(spec.id(), new StageState(spec)));
         for (StageState stage : stages.values()) {
             for (int id : stage.spec.dependencies()) {
@@ -408,7 +422,8 @@ public final class Scheduler {
             }
             while (!stage.waiting.isEmpty()) {
                 int number = stage.waiting.first();
-                String worker = slots.find(stage.tasks.get(number).avoid);
+                boolean many = stage.waiting.size() > MANY * slots.slots();
+                String worker = slots.find(stage.tasks.get(number).avoid, many ? ahead : 0);
                 if (worker == null) {
                     return;
                 }
@@ -437,7 +452,7 @@ public final class Scheduler {
         for (AttemptId attempt : slow(running.keySet())) {
             StageState stage = stages.get(attempt.stage());
             String slowOn = running.get(attempt).worker;
-            String worker = slots.find(with(stage.tasks.get(attempt.task()).avoid, slowOn));
+            String worker = slots.find(with(stage.tasks.get(attempt.task()).avoid, slowOn), 0);
             if (worker != null && !worker.equals(slowOn)) {
                 launch(stage, attempt.task(), worker, commands);
             }

@@ -47,6 +47,7 @@ class SchedulerSimulationTest {
     private static final class Simulation {
         private final Random random;
         private final boolean sink;
+        private final int ahead;
         private final List<StageSpec> specs = new ArrayList<>();
         private final Scheduler scheduler;
         private final Map<Integer, Integer> taskCounts = new TreeMap<>();
@@ -82,7 +83,7 @@ class SchedulerSimulationTest {
                         dependencies.add(d);
                     }
                 }
-                taskCounts.put(s, random.nextInt(5) == 0 ? 0 : 1 + random.nextInt(8));
+                taskCounts.put(s, random.nextInt(5) == 0 ? 0 : 1 + random.nextInt(random.nextInt(8) == 0 ? 40 : 8));
                 boolean last = s == stages;
                 if (last) {
                     // Every stage is read by someone, as in a plan.
@@ -96,7 +97,8 @@ class SchedulerSimulationTest {
                 OptionalLong wanted = random.nextInt(6) == 0 ? OptionalLong.of(5) : OptionalLong.empty();
                 specs.add(new StageSpec(s, List.copyOf(dependencies), wanted, !(last && sink)));
             }
-            this.scheduler = new Scheduler(specs, 1_000_000);
+            this.ahead = random.nextInt(3);
+            this.scheduler = new Scheduler(specs, 1_000_000, ahead);
         }
 
         void run() {
@@ -265,7 +267,7 @@ class SchedulerSimulationTest {
             secondAttempts += alone ? 0 : 1;
             assertNull(running.put(c.attempt(), c.worker()), "launched twice");
             long busy = running.values().stream().filter(c.worker()::equals).count();
-            assertTrue(busy <= SLOTS, "too many attempts on " + c.worker());
+            assertTrue(busy <= SLOTS + ahead, "too many attempts on " + c.worker());
             for (int d : specs.get(c.attempt().stage() - 1).dependencies()) {
                 assertTrue(finished.contains(d), "stage " + d + " is not there for " + c.attempt());
                 if (specs.get(d - 1).rowsWanted().isEmpty()) {

@@ -214,6 +214,19 @@ class SchedulerTest {
     }
 
     @Test
+    void workersAreToldAheadWhileFarMoreTasksWaitThanThereAreSlots() {
+        Scheduler scheduler = new Scheduler(List.of(stage(1)), 3, 2);
+        scheduler.start();
+        scheduler.handle(new Event.WorkerJoined("a", 1));
+        assertEquals(3, scheduler.handle(new Event.StagePrepared(1, 12)).size());
+        int running = 3;
+        for (int task = 0; task < 12; task++) {
+            running += scheduler.handle(success(new AttemptId(1, task, 0))).size() - 1;
+            assertTrue(running <= 3, "task " + task);
+        }
+    }
+
+    @Test
     void smallPartsAreMergedAndLargeOnesStayAlone() {
         assertEquals(
                 List.of(new PartRange(0, 3), new PartRange(3, 4), new PartRange(4, 6)),
