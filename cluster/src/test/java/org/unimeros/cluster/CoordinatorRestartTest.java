@@ -47,7 +47,7 @@ import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.scratch.ScratchFolder;
 
 /** A coordinator that is killed, at any stage of a run, and started again goes on with what its workers hold. */
-@Timeout(90)
+@Timeout(180)
 class CoordinatorRestartTest {
 
     private static final int SPLITS = 10;

@@ -38,8 +38,8 @@ import org.unimeros.storage.scratch.ScratchFolder;
 /** Worker processes and runs on them. */
 final class TestCluster implements AutoCloseable {
 
-    static final long PATIENCE_MILLIS = 2_000;
-    static final long CLIENT_PATIENCE_MILLIS = 3_000;
+    static final long PATIENCE_MILLIS = 3_000;
+    static final long CLIENT_PATIENCE_MILLIS = 4_000;
     static final long LONELY_MILLIS = 5_000;
 
     private static final PlanSettings PLANS = new PlanSettings(1 << 20, 1 << 10, 4);

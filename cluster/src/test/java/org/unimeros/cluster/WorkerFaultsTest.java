@@ -45,7 +45,7 @@ import org.unimeros.storage.format.FormatOptions;
  * Real worker processes that are killed, paused and driven out of memory while they work: the result is right all the same, or the run
  * fails with a line that says why, and the others work on.
  */
-@Timeout(90)
+@Timeout(180)
 class WorkerFaultsTest {
 
     private static final int SPLITS = 12;
