@@ -95,6 +95,9 @@ final class EngineOptions {
         engine.watch(event -> {
             if (event instanceof RunEvent.Warning warning) {
                 console.warning(warning.message());
+            } else if (event instanceof RunEvent.WorkerLost lost) {
+                console.warning("worker " + lost.worker() + " was lost (" + lost.reason()
+                        + "); its tasks run elsewhere, and what it had made is made again where it is needed");
             }
         });
         Interrupts.cancelOnExit(engine);

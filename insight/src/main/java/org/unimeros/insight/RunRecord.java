@@ -29,6 +29,7 @@ public final class RunRecord {
         int tasks;
         int finished;
         int failed;
+        int stopped;
         long startMillis = -1;
         long endMillis = -1;
         long slowestMillis;
@@ -50,6 +51,8 @@ public final class RunRecord {
     private final Map<Integer, StageFigures> stages = new LinkedHashMap<>();
     private final Map<String, Long> attemptStarts = new LinkedHashMap<>();
     private final List<String> warnings = new ArrayList<>();
+    private final List<String> lost = new ArrayList<>();
+    private int workers;
 
     private RunRecord(Path path) {
         this.path = path;
@@ -146,6 +149,10 @@ public final class RunRecord {
             case "attempt-finished" -> finished(event, at);
             case "attempt-failed" -> stage(event).failed++;
             case "stage-finished" -> stage(event).endMillis = at;
+            // In one process it is only the tasks that a limit makes needless.
+            case "attempt-stopped" -> stage(event).stopped += workers > 0 ? 1 : 0;
+            case "worker-joined" -> workers++;
+            case "worker-lost" -> lost.add("worker " + event.get("worker") + " was lost: " + event.get("reason"));
             case "warning" -> warnings.add((String) event.get("message"));
             case "records-skipped" -> {
                 skippedRecords = number(event, "count");
@@ -232,6 +239,8 @@ public final class RunRecord {
         out.append('\n').append(title.isEmpty() ? "" : title + "\n");
         out.append(reason == null ? "" : "because: " + reason + "\n").append('\n');
         plan.forEach(line -> print(line, out));
+        out.append(workers > 0 ? "on " + Sizes.count(workers, "worker") + "\n" : "");
+        lost.forEach(l -> out.append(l).append('\n'));
         warnings.forEach(w -> out.append("warning: ").append(w).append('\n'));
         out.append("record: ").append(path).append('\n');
         return out.toString();
@@ -258,11 +267,17 @@ public final class RunRecord {
     }
 
     private static String figures(StageFigures stage) {
-        String tasks = stage.finished == stage.tasks
+        String tasks = stage.finished >= stage.tasks
                 ? Sizes.count(stage.tasks, "task")
                 : stage.finished + " of " + Sizes.count(stage.tasks, "task") + " needed";
         String time = stage.endMillis < 0 ? ", not finished" : ", " + Sizes.millis(stage.endMillis - stage.startMillis);
         String slowest = stage.tasks > 1 ? ", slowest task " + Sizes.millis(stage.slowestMillis) : "";
-        return tasks + time + slowest + (stage.failed > 0 ? ", " + stage.failed + " failed" : "");
+        String again = stage.finished > stage.tasks ? ", " + (stage.finished - stage.tasks) + " done again" : "";
+        return tasks
+                + time
+                + slowest
+                + again
+                + (stage.failed > 0 ? ", " + stage.failed + " failed" : "")
+                + (stage.stopped > 0 ? ", " + Sizes.count(stage.stopped, "attempt") + " stopped" : "");
     }
 }

@@ -99,6 +99,32 @@ class RunRecordTest {
     }
 
     @Test
+    void workersAndWhatWasDoneAgainAreShown() throws IOException {
+        List<RunEvent> usual = events();
+        RunEvent.AttemptFinished finished = (RunEvent.AttemptFinished) usual.get(5);
+        try (RunRecordWriter writer = new RunRecordWriter(path, complaints::add)) {
+            writer.happened(usual.get(0));
+            writer.happened(new RunEvent.WorkerJoined(1001, "w1", 2));
+            writer.happened(new RunEvent.WorkerJoined(1001, "w2", 2));
+            writer.happened(new RunEvent.StageStarted(1010, 1, 1));
+            writer.happened(new RunEvent.AttemptStarted(1011, new AttemptId(1, 0, 0), "w2", 0, "a.csv"));
+            writer.happened(finished);
+            writer.happened(new RunEvent.WorkerLost(1270, "w2", "not heard of for 10 s"));
+            writer.happened(new RunEvent.StageReopened(1270, 1));
+            writer.happened(new RunEvent.AttemptStarted(1271, new AttemptId(1, 0, 1), "w1", 0, "a.csv"));
+            writer.happened(new RunEvent.AttemptStarted(1280, new AttemptId(1, 0, 2), "w1", 1, "a.csv"));
+            writer.happened(new RunEvent.AttemptFinished(1290, new AttemptId(1, 0, 1), 0, 5, finished.steps()));
+            writer.happened(new RunEvent.AttemptStopped(1290, new AttemptId(1, 0, 2), 1));
+            writer.happened(new RunEvent.StageFinished(1291, 1));
+            writer.happened(usual.get(9));
+        }
+        String printed = RunRecord.read(path).print();
+        assertTrue(printed.contains("stage 1: 1 task, 281 ms, 1 done again, 1 attempt stopped\n"), printed);
+        assertTrue(printed.contains("on 2 workers\nworker w2 was lost: not heard of for 10 s\n"), printed);
+        assertTrue(Files.readString(path).contains("\"worker\":\"w2\",\"input\":\"a.csv\""), printed);
+    }
+
+    @Test
     void aLineIsOneEventWithItsNameAndTime() throws IOException {
         write(10);
         List<String> lines = Files.readAllLines(path);
