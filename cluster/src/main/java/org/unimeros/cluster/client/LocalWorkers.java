@@ -67,7 +67,7 @@ public final class LocalWorkers implements AutoCloseable {
             }
             awaitWorkers(options.workers());
             ready = true;
-        } catch (IOException e) {
+        } catch (IOException | UncheckedIOException e) {
             throw new ResourceFailure("cannot start worker processes: " + e.getMessage(), e);
         } finally {
             if (!ready) {

@@ -5,6 +5,8 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
@@ -40,6 +42,7 @@ import org.unimeros.engine.stage.PhysicalPlan;
 /** Has a coordinator carry out one run, follows it, and brings its rows here. Used by one thread, but for {@link #cancel}. */
 public final class RemoteRunner {
 
+    private static final Logger LOG = LoggerFactory.getLogger(RemoteRunner.class);
     private static final int READ_MILLIS = 30_000;
     private static final long WAIT_MILLIS = 2_000;
     /** A coordinator that has answered before may be away for so long; one that never has, is not there. */
@@ -109,12 +112,24 @@ public final class RemoteRunner {
             return outcome;
         } catch (UnimerosException e) {
             if (!ended) {
+                giveUp();
                 listener.happened(new RunEvent.RunEnded(clock.millis(), "failed", e.getMessage(), 0, 0, 0));
             }
             throw e;
         } finally {
             if (!succeeded) {
                 workspace.close();
+            }
+        }
+    }
+
+    /** Nobody waits for the run any more; should that not be heard, it ends by itself. */
+    private void giveUp() {
+        if (answered) {
+            try {
+                coordinator.post("/v1/runs/" + runId + "/cancel", Map.of());
+            } catch (HttpClient.Unreachable | HttpProblem e) {
+                LOG.debug("the run was not cancelled", e);
             }
         }
     }

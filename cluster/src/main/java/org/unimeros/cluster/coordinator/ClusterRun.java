@@ -380,21 +380,30 @@ final class ClusterRun implements Fleet {
         report.warnings().forEach(driver::warn);
         AttemptId attempt = report.attempt();
         switch (report.outcome()) {
-            case SUCCEEDED -> {
-                TaskReport made = PlanCodec.read(report.result(), TaskReport.class);
-                outputs.put(attempt, new StageOutputs.Output(attempt, urls.get(worker), made.forReaders()));
-                TaskRunner.Done done = new TaskRunner.Done(
-                        made.result((part, chunk, rows, bytes) -> Chunk.elsewhere(rows, bytes, () -> {
-                            throw new IllegalStateException("the coordinator reads no rows");
-                        })),
-                        made.steps());
-                driver.succeeded(attempt, done, made.noted());
-            }
+            case SUCCEEDED -> succeeded(worker, report);
             case FAILED -> driver.failed(attempt, report.failure().toException(), report.again());
             case INPUT_LOST ->
                 driver.inputLost(attempt, report.producer(), report.failure().message());
         }
         outstanding.remove(attempt);
+    }
+
+    private void succeeded(String worker, Report report) {
+        AttemptId attempt = report.attempt();
+        TaskReport made;
+        try {
+            made = PlanCodec.read(report.result(), TaskReport.class);
+        } catch (ResourceFailure e) {
+            driver.failed(attempt, e, true);
+            return;
+        }
+        outputs.put(attempt, new StageOutputs.Output(attempt, urls.get(worker), made.forReaders()));
+        TaskRunner.Done done = new TaskRunner.Done(
+                made.result((part, chunk, rows, bytes) -> Chunk.elsewhere(rows, bytes, () -> {
+                    throw new IllegalStateException("the coordinator reads no rows");
+                })),
+                made.steps());
+        driver.succeeded(attempt, done, made.noted());
     }
 
     /** Where the output of a stage is, as {@link StageOutputs}. */

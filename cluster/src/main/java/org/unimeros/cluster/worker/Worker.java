@@ -8,10 +8,8 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.Queue;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -72,6 +70,7 @@ public final class Worker implements AutoCloseable {
     private static final long RETRY_MILLIS = 200;
     private static final int GONE = 410;
     private static final int CONFLICT = 409;
+    private static final int SERVER_ERROR = 500;
     private static final int MOST_REPORTS = 100;
 
     private final Config config;
@@ -180,7 +179,7 @@ public final class Worker implements AutoCloseable {
                 LOG.info("waiting for the coordinator: {}", e.getMessage());
                 pause(RETRY_MILLIS);
             } catch (HttpProblem e) {
-                if (e.status() == CONFLICT || e.status() < 500) {
+                if (e.status() == CONFLICT || e.status() < SERVER_ERROR) {
                     throw new UserMistake("the coordinator refuses this worker: " + e.getMessage(), e);
                 }
                 pause(RETRY_MILLIS);
@@ -274,12 +273,11 @@ public final class Worker implements AutoCloseable {
     }
 
     private void launch(Order.Launch order) {
-        Queue<String> warnings = new ConcurrentLinkedQueue<>();
         WorkerRun run;
         try {
-            run = runs.computeIfAbsent(order.run(), id -> begin(id, warnings));
+            run = runs.computeIfAbsent(order.run(), this::begin);
         } catch (RuntimeException e) {
-            report(order, e, e instanceof ResourceFailure, warnings);
+            reports.add(failed(order, e, e instanceof ResourceFailure, List.of()));
             return;
         }
         if (run.knows(order.attempt())) {
@@ -290,7 +288,7 @@ public final class Worker implements AutoCloseable {
         running.incrementAndGet();
         attempts.execute(() -> {
             try {
-                attempt(order, run, stop, warnings);
+                attempt(order, run, stop);
             } finally {
                 running.decrementAndGet();
                 attemptsRun.incrementAndGet();
@@ -298,7 +296,7 @@ public final class Worker implements AutoCloseable {
         });
     }
 
-    private WorkerRun begin(String id, Queue<String> warnings) {
+    private WorkerRun begin(String id) {
         byte[] plan;
         try {
             plan = coordinator.getBytes("/v1/runs/" + id + "/plan");
@@ -306,36 +304,32 @@ public final class Worker implements AutoCloseable {
             throw new ResourceFailure("cannot fetch the plan of run " + id + ": " + e.getMessage(), e);
         }
         return new WorkerRun(
-                id,
-                PlanCodec.read(plan, RunPlan.class),
-                coordinator,
-                fetcher,
-                new Workspace(scratch, space),
-                warnings::add);
+                id, PlanCodec.read(plan, RunPlan.class), coordinator, fetcher, new Workspace(scratch, space));
     }
 
-    private void attempt(Order.Launch order, WorkerRun run, AtomicBoolean stop, Queue<String> warnings) {
+    private void attempt(Order.Launch order, WorkerRun run, AtomicBoolean stop) {
         AttemptId attempt = order.attempt();
+        TaskInput input;
         try {
             run.know(order.inputs());
+            input = PlanCodec.read(order.input(), TaskInput.class);
         } catch (UnimerosException e) {
-            report(order, e, true, warnings);
+            reports.add(failed(order, e, true, run.newWarnings()));
             return;
         }
         AttemptLog log = run.newLog();
-        TaskInput input = PlanCodec.read(order.input(), TaskInput.class);
         new Attempt(attempt, input, stop::get, log, space, run.tasks()).run(new Attempt.Reports() {
             @Override
             public void succeeded(TaskRunner.Done done) {
                 run.keep(attempt, done.result());
                 byte[] result = PlanCodec.write(TaskReport.of(done, log.noted()));
                 reports.add(new Report(
-                        order.run(), attempt, Outcome.SUCCEEDED, result, null, false, null, List.copyOf(warnings)));
+                        order.run(), attempt, Outcome.SUCCEEDED, result, null, false, null, run.newWarnings()));
             }
 
             @Override
             public void failed(RuntimeException reason, boolean again) {
-                report(order, reason, again, warnings);
+                reports.add(Worker.failed(order, reason, again, run.newWarnings()));
             }
 
             @Override
@@ -349,15 +343,14 @@ public final class Worker implements AutoCloseable {
                         failure,
                         true,
                         lost.producer(),
-                        List.copyOf(warnings)));
+                        run.newWarnings()));
             }
         });
     }
 
-    private void report(Order.Launch order, RuntimeException reason, boolean again, Queue<String> warnings) {
+    private static Report failed(Order.Launch order, RuntimeException reason, boolean again, List<String> warnings) {
         Failure failure = Failure.of(reason instanceof UnimerosException ? reason : known(reason));
-        reports.add(new Report(
-                order.run(), order.attempt(), Outcome.FAILED, null, failure, again, null, List.copyOf(warnings)));
+        return new Report(order.run(), order.attempt(), Outcome.FAILED, null, failure, again, null, warnings);
     }
 
     private static RuntimeException known(RuntimeException e) {
@@ -386,9 +379,12 @@ public final class Worker implements AutoCloseable {
             } catch (HttpClient.Unreachable e) {
                 pause(RETRY_MILLIS);
             } catch (HttpProblem e) {
-                // Given up: what was done under the old name does not count. The thread that takes orders starts anew.
-                LOG.info("reports were refused: {}", e.getMessage());
-                batch.clear();
+                LOG.warn("reports were refused: {}", e.getMessage());
+                if (e.status() < SERVER_ERROR) {
+                    // Given up: what was done under the old name does not count. The thread that takes orders starts
+                    // anew.
+                    batch.clear();
+                }
                 pause(RETRY_MILLIS);
             }
         }

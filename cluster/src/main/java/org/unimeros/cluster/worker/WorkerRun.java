@@ -4,10 +4,11 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Queue;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicLong;
-import java.util.function.Consumer;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.transfer.BlockFetcher;
@@ -41,16 +42,11 @@ final class WorkerRun implements AutoCloseable {
     private final Map<AttemptId, TaskResult> made = new ConcurrentHashMap<>();
     private final Map<AttemptId, AtomicBoolean> stopped = new ConcurrentHashMap<>();
     private final Map<Integer, Integer> versions = new HashMap<>();
+    private final Queue<String> warnings = new ConcurrentLinkedQueue<>();
     private final AtomicLong badRecordsSeen = new AtomicLong();
     private volatile boolean closed;
 
-    WorkerRun(
-            String id,
-            RunPlan plan,
-            HttpClient coordinator,
-            BlockFetcher fetcher,
-            Workspace workspace,
-            Consumer<String> warn) {
+    WorkerRun(String id, RunPlan plan, HttpClient coordinator, BlockFetcher fetcher, Workspace workspace) {
         this.id = id;
         this.plan = plan;
         this.coordinator = coordinator;
@@ -58,7 +54,7 @@ final class WorkerRun implements AutoCloseable {
         this.workspace = workspace;
         PairGuard pairs =
                 new PairGuard(plan.settings().pairsLimit(), plan.settings().failsOverPairs());
-        this.tasks = new TaskRunner(plan.plan(), workspace, exchange, pairs, System::nanoTime, warn);
+        this.tasks = new TaskRunner(plan.plan(), workspace, exchange, pairs, System::nanoTime, warnings::add);
     }
 
     TaskRunner tasks() {
@@ -67,6 +63,15 @@ final class WorkerRun implements AutoCloseable {
 
     AttemptLog newLog() {
         return new AttemptLog(plan.settings(), badRecordsSeen);
+    }
+
+    /** What tasks have warned of since this was asked last. */
+    List<String> newWarnings() {
+        List<String> all = new ArrayList<>();
+        for (String warning = warnings.poll(); warning != null; warning = warnings.poll()) {
+            all.add(warning);
+        }
+        return all;
     }
 
     /** Whether the attempt was ordered before. */
