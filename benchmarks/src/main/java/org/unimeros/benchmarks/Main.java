@@ -11,7 +11,8 @@ import java.util.function.Supplier;
 
 /**
  * Runs benchmarks: {@code Main [--write FILE] [--pairs NUMBER] [NAME …]}. Without names all entries that are compared with programs written
- * by hand; {@code memory}, {@code questions} and {@code workers} measure the engine alone, {@code FOLDER SIZE} behind them.
+ * by hand; {@code memory}, {@code questions} and {@code workers} measure the engine
+ * alone, {@code FOLDER SIZE} behind them.
  */
 public final class Main {
 

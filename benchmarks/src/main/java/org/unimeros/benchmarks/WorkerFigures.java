@@ -277,9 +277,9 @@ final class WorkerFigures {
     /** A job as it is, and with one of its three workers killed in the middle. */
     private void loss() throws IOException {
         Path file = text("loss.txt", 12_000_000);
-        String query =
-                "select substring(line, 1, 13) as p, count(*) as n, max(reverse(upper(replace(reverse(lower(line)), 'a', 'bcd')))) as m from '"
-                        + file.toAbsolutePath() + "' group by 1 order by n desc, p limit 3";
+        String query = "select substring(line, 1, 13) as p, count(*) as n,"
+                + " max(reverse(upper(replace(reverse(lower(line)), 'a', 'bcd')))) as m from '" + file.toAbsolutePath()
+                + "' group by 1 order by n desc, p limit 3";
         try (Engine engine = Engine.localWorkers(3, settings().with("split.target", "4MB"))) {
             engine.sql("select 1").fetch();
             double[] took = new double[2];

@@ -25,9 +25,9 @@ import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.Format;
 
 /**
- * Plans, and what is told of tasks, as bytes behind a checksum. They are written by the serialisation of the platform, since a resolved expression
- * holds code; what is read back is confined to the classes of plans and the value types in them, and is limited in size and depth.
- * Both sides must run the same version, which they compare when they meet.
+ * Plans, and what is told of tasks, as bytes behind a checksum. They are written by the serialisation of the platform, since a resolved
+ * expression holds code; what is read back is confined to the classes of plans and the value types in them, and is limited in size and
+ * depth. Both sides must run the same version, which they compare when they meet.
  */
 public final class PlanCodec {
 
