@@ -10,6 +10,7 @@ import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -52,6 +53,7 @@ public final class RunRecord {
     private final Map<String, Long> attemptStarts = new LinkedHashMap<>();
     private final List<String> warnings = new ArrayList<>();
     private final List<String> lost = new ArrayList<>();
+    private final Map<String, Map<Integer, StepMetrics>> taskSteps = new HashMap<>();
     private int workers;
 
     private RunRecord(Path path) {
@@ -181,11 +183,17 @@ public final class RunRecord {
         stage.finished++;
         Long start = attemptStarts.get(attempt(event));
         stage.slowestMillis = Math.max(stage.slowestMillis, start == null ? 0 : at - start);
+        Map<Integer, StepMetrics> made = new HashMap<>();
         ((Map<String, List<Long>>) event.get("steps"))
-                .forEach((id, m) -> steps.merge(
+                .forEach((id, m) -> made.put(
                         Integer.valueOf(id),
-                        new StepMetrics(m.get(0), m.get(1), m.get(2), m.size() > 3 ? m.get(3) : 0),
-                        StepMetrics::plus));
+                        new StepMetrics(m.get(0), m.get(1), m.get(2), m.size() > 3 ? m.get(3) : 0)));
+        // What was lost and made again counts once.
+        Map<Integer, StepMetrics> before = taskSteps.put(event.get("stage") + "/" + event.get("task"), made);
+        if (before != null) {
+            before.forEach((id, m) -> steps.merge(id, m, StepMetrics::minus));
+        }
+        made.forEach((id, m) -> steps.merge(id, m, StepMetrics::plus));
     }
 
     private StageFigures stage(Map<String, Object> event) {

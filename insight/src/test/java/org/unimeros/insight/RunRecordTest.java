@@ -120,6 +120,7 @@ class RunRecordTest {
         }
         String printed = RunRecord.read(path).print();
         assertTrue(printed.contains("stage 1: 1 task, 281 ms, 1 done again, 1 attempt stopped\n"), printed);
+        assertTrue(printed.contains("-> 100 rows out, 4.0 kB, 3 ms of task time"), printed);
         assertTrue(printed.contains("on 2 workers\nworker w2 was lost: not heard of for 10 s\n"), printed);
         assertTrue(Files.readString(path).contains("\"worker\":\"w2\",\"input\":\"a.csv\""), printed);
     }

@@ -12,6 +12,10 @@ import java.io.Serializable;
  */
 public record StepMetrics(long rows, long bytes, long nanos, long spilled) implements Serializable {
 
+    public StepMetrics minus(StepMetrics other) {
+        return new StepMetrics(rows - other.rows, bytes - other.bytes, nanos - other.nanos, spilled - other.spilled);
+    }
+
     public StepMetrics plus(StepMetrics other) {
         return new StepMetrics(rows + other.rows, bytes + other.bytes, nanos + other.nanos, spilled + other.spilled);
     }

@@ -159,7 +159,11 @@ public final class LocalRunner {
 
         @Override
         public void stop(AttemptId attempt, String worker) {
-            stopped.get(attempt).set(true);
+            AtomicBoolean flag = stopped.get(attempt);
+            // It was not launched when something went wrong before that.
+            if (flag != null) {
+                flag.set(true);
+            }
         }
 
         @Override

@@ -310,7 +310,8 @@ public final class RunDriver {
                 }
                 case Command.RunSucceeded c -> failure = null;
                 case Command.RunFailed c -> {
-                    if (failure == null || !c.reason().startsWith(failure.getMessage())) {
+                    boolean explains = failure != null && c.reason().startsWith(String.valueOf(failure.getMessage()));
+                    if (!explains) {
                         failure = new ResourceFailure(c.reason());
                     }
                 }
