@@ -33,6 +33,10 @@ final class RunsCommand extends ConsoleCommand {
             runs.forEach(r -> console.out().println(json(r)));
             return ExitCode.DONE;
         }
+        if (runs.isEmpty()) {
+            console.note("no run is under way, and none was in the last hour");
+            return ExitCode.DONE;
+        }
         List<List<String>> lines = new ArrayList<>();
         for (RunView r : runs) {
             String title = r.title().replaceAll("\\s+", " ");

@@ -29,6 +29,10 @@ final class WorkersCommand extends ConsoleCommand {
             workers.forEach(w -> console.out().println(json(w)));
             return ExitCode.DONE;
         }
+        if (workers.isEmpty()) {
+            console.note("no worker is there; start one with: unimeros worker --coordinator URL");
+            return ExitCode.DONE;
+        }
         List<List<String>> lines = new ArrayList<>();
         for (WorkerView w : workers) {
             lines.add(List.of(

@@ -66,7 +66,22 @@ class ClusterCommandTest {
         assertTrue(run("workers", "--json")
                 .out()
                 .startsWith("{\"worker\":\"w1\",\"state\":\"ready\",\"running\":0,\"slots\":2"));
-        assertEquals(0, run("runs").code());
+        Result runs = run("runs");
+        assertEquals(0, runs.code());
+        assertEquals("", runs.out());
+        assertEquals("no run is under way, and none was in the last hour\n", runs.err());
+        assertEquals("", run("runs", "--json").out());
+    }
+
+    @Test
+    void aCoordinatorWithoutWorkersSaysSo() {
+        try (Coordinator alone =
+                new Coordinator(new Coordinator.Config(null, 0, ClusterKey.NONE), InstantSource.system())) {
+            Result result = Commands.run(Terminal.NONE, Map.of(), "workers", "--coordinator", alone.start());
+            assertEquals(0, result.code());
+            assertEquals("", result.out());
+            assertEquals("no worker is there; start one with: unimeros worker --coordinator URL\n", result.err());
+        }
     }
 
     @Test
