@@ -232,13 +232,18 @@ class WorkerFaultsTest {
         PhysicalPlan plan = TestCluster.physical(PER_DEPOT, scans(5, Deed.WAIT_LONG_ONCE, 0));
         assertEquals(expected(), cluster.rows(plan, event -> {}));
         assertTrue(System.nanoTime() - start < 50_000_000_000L, "waited for the slow attempt");
-        long attempts = cluster.events.stream()
-                .filter(e -> e instanceof RunEvent.AttemptStarted s
-                        && s.attempt().stage() == 1
-                        && s.attempt().task() == 5)
+        // On a busy machine others can be slow as well.
+        assertTrue(ofSlowTask(RunEvent.AttemptStarted.class) >= 2, "tried once only");
+        assertTrue(ofSlowTask(RunEvent.AttemptStopped.class) >= 1, "the slow attempt was not stopped");
+    }
+
+    private long ofSlowTask(Class<? extends RunEvent> type) {
+        return cluster.events.stream()
+                .filter(type::isInstance)
+                .map(e ->
+                        e instanceof RunEvent.AttemptStarted s ? s.attempt() : ((RunEvent.AttemptStopped) e).attempt())
+                .filter(a -> a.stage() == 1 && a.task() == 5)
                 .count();
-        assertEquals(2, attempts);
-        assertEquals(1, count(RunEvent.AttemptStopped.class));
     }
 
     @Test

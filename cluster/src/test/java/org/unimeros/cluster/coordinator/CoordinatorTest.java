@@ -61,6 +61,8 @@ class CoordinatorTest {
 
     @AfterEach
     void end() {
+        // Made-up workers never say that they have stopped.
+        coordinator.workerViews().forEach(w -> http.delete("/v1/workers/" + w.worker()));
         coordinator.close();
     }
 
