@@ -20,8 +20,8 @@ import java.util.Map;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Predicate;
 import java.util.stream.Stream;
-import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
@@ -53,44 +53,49 @@ class CoordinatorRestartTest {
     private static final int SPLITS = 10;
     private static final int ROWS = 5_000;
 
+    private static final ClusterKey KEY = ClusterKey.random();
+
+    @TempDir
+    static Path shared;
+
     @TempDir
     Path folder;
 
-    private final ClusterKey key = ClusterKey.random();
-    private final List<Process> workers = new ArrayList<>();
-    private final List<RunEvent> events = Collections.synchronizedList(new ArrayList<>());
-    private Process coordinator;
-    private int port;
-    private String url;
+    private static final List<Process> WORKERS = new ArrayList<>();
+    private static Process coordinator;
+    private static int port;
+    private static String url;
 
-    @BeforeEach
-    void start() throws IOException {
+    private final List<RunEvent> events = Collections.synchronizedList(new ArrayList<>());
+
+    @BeforeAll
+    static void start() throws IOException {
         try (ServerSocket free = new ServerSocket(0, 1, InetAddress.getLoopbackAddress())) {
             port = free.getLocalPort();
         }
         startCoordinator();
         for (int i = 0; i < 2; i++) {
-            workers.add(process(
+            WORKERS.add(process(
                     WorkerProcess.class,
                     "coordinator=" + url,
                     "slots=1",
                     "memory=100000000",
-                    "scratch=" + folder.resolve("scratch")));
+                    "scratch=" + shared.resolve("scratch")));
         }
-        CoordinatorClient client = new CoordinatorClient(url, key);
+        CoordinatorClient client = new CoordinatorClient(url, KEY);
         TestCluster.await("two workers", () -> client.workers().size() == 2);
     }
 
-    @AfterEach
-    void end() throws IOException {
-        for (Process worker : workers) {
+    @AfterAll
+    static void end() throws IOException {
+        for (Process worker : WORKERS) {
             worker.getOutputStream().close();
             TestCluster.await("the end of a worker", () -> !worker.isAlive());
         }
         coordinator.destroyForcibly();
     }
 
-    private Process process(Class<?> main, String... arguments) {
+    private static Process process(Class<?> main, String... arguments) {
         List<String> command = new ArrayList<>(List.of(
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
                 "-Xmx200m",
@@ -101,7 +106,7 @@ class CoordinatorRestartTest {
                 main.getName()));
         command.addAll(List.of(arguments));
         ProcessBuilder builder = new ProcessBuilder(command);
-        builder.environment().put(ClusterKey.VARIABLE, key.secret());
+        builder.environment().put(ClusterKey.VARIABLE, KEY.secret());
         builder.redirectError(ProcessBuilder.Redirect.DISCARD);
         try {
             return builder.start();
@@ -110,11 +115,11 @@ class CoordinatorRestartTest {
         }
     }
 
-    private void startCoordinator() {
+    private static void startCoordinator() {
         coordinator = process(
                 CoordinatorProcess.class,
                 String.valueOf(port),
-                folder.resolve("journal").toString());
+                shared.resolve("journal").toString());
         try {
             url = new BufferedReader(new InputStreamReader(coordinator.getInputStream(), StandardCharsets.UTF_8))
                     .readLine();
@@ -123,7 +128,7 @@ class CoordinatorRestartTest {
         }
     }
 
-    private void restart() {
+    private static void restart() {
         coordinator.destroyForcibly();
         TestCluster.await("the end of the coordinator", () -> !coordinator.isAlive());
         startCoordinator();
@@ -150,7 +155,7 @@ class CoordinatorRestartTest {
                         new ScratchFolder(folder.resolve("client")),
                         new ProcessSpace(64 << 20, 1),
                         url,
-                        key)
+                        KEY)
                 .run(id, "a test", Map.of());
         assertTrue(left.get() <= 0, "the coordinator was not killed");
         return outcome;
@@ -233,11 +238,11 @@ class CoordinatorRestartTest {
     @Test
     void aSecondCoordinatorDoesNotGetTheJournal() throws IOException {
         Process second =
-                process(CoordinatorProcess.class, "0", folder.resolve("journal").toString());
+                process(CoordinatorProcess.class, "0", shared.resolve("journal").toString());
         try (BufferedReader out =
                 new BufferedReader(new InputStreamReader(second.getInputStream(), StandardCharsets.UTF_8))) {
             assertEquals(null, out.readLine());
         }
-        assertEquals(2, new CoordinatorClient(url, key).workers().size());
+        assertEquals(2, new CoordinatorClient(url, KEY).workers().size());
     }
 }

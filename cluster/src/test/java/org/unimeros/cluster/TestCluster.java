@@ -16,6 +16,7 @@ import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.coordinator.Coordinator;
 import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Values;
@@ -57,6 +58,33 @@ final class TestCluster implements AutoCloseable {
                 new LocalWorkers.Options(count, 2, 200 << 20, 100 << 20, folder.resolve("workers")),
                 new Coordinator.Config(
                         null, 0, ClusterKey.random(), PATIENCE_MILLIS, CLIENT_PATIENCE_MILLIS, LONELY_MILLIS, null));
+    }
+
+    /** Makes it as at first for a next test: so many workers, no events, nothing left of what ran. */
+    void refresh(int count) {
+        await(
+                "the end of all runs",
+                () -> coordinator().runViews().stream().allMatch(r -> r.state().isEnded()));
+        List<Long> alive = workers.processes().stream()
+                .filter(ProcessHandle::isAlive)
+                .map(ProcessHandle::pid)
+                .toList();
+        await(
+                "dead workers to be given up",
+                () -> coordinator().workerViews().stream().allMatch(w -> alive.contains(w.pid())));
+        List<WorkerView> views = coordinator().workerViews();
+        views.subList(Math.min(count, views.size()), views.size()).forEach(w -> kill(w.worker()));
+        await(
+                "workers too many to be given up",
+                () -> coordinator().workerViews().size() <= count);
+        for (int i = views.size(); i < count; i++) {
+            workers.startWorker();
+        }
+        await("the workers", () -> coordinator().workerViews().size() == count);
+        await("scratch files to be removed", () -> scratchFiles() == 0);
+        synchronized (events) {
+            events.clear();
+        }
     }
 
     LocalWorkers workers() {

@@ -131,7 +131,7 @@ public final class LocalWorkers implements AutoCloseable {
     }
 
     /** Waits until so many workers have offered themselves. */
-    public void awaitWorkers(int count) {
+    private void awaitWorkers(int count) {
         long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(START_MILLIS);
         while (coordinator.workerViews().size() < count) {
             for (int i = 0; i < processes.size(); i++) {

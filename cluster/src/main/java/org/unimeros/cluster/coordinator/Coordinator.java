@@ -299,7 +299,6 @@ public final class Coordinator implements AutoCloseable {
             Thread.currentThread().interrupt();
             throw new HttpProblem(503, "the coordinator is closing");
         }
-        entry.seen(clock.millis());
     }
 
     private void reports(Call call) throws IOException {

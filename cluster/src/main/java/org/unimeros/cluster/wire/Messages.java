@@ -61,7 +61,12 @@ public final class Messages {
         RESULT_READY,
         DONE,
         FAILED,
-        CANCELLED
+        CANCELLED;
+
+        /** Whether nothing more happens. */
+        public boolean isEnded() {
+            return this != RUNNING && this != RESULT_READY;
+        }
     }
 
     /**

@@ -145,7 +145,11 @@ public final class ScriptedTable implements TableSource {
                     // just reads
                 }
                 case WAIT -> pause(millis);
-                case WAIT_LONG_ONCE -> pause(isFirst() ? 60_000 : 0);
+                case WAIT_LONG_ONCE -> {
+                    if (isFirst()) {
+                        waitLong();
+                    }
+                }
                 case FAIL_ONCE -> {
                     if (isFirst()) {
                         throw new ResourceFailure("the disk of the scanner is full");
@@ -162,9 +166,20 @@ public final class ScriptedTable implements TableSource {
             }
         }
 
+        /** A minute, or until the folder of the test is removed, so that the slot is free for the next one. */
+        private void waitLong() {
+            for (int i = 0; i < 1200 && Files.exists(done()); i++) {
+                pause(50);
+            }
+        }
+
+        private Path done() {
+            return folder.resolve("done-" + number);
+        }
+
         private boolean isFirst() {
             try {
-                Files.createFile(folder.resolve("done-" + number));
+                Files.createFile(done());
                 return true;
             } catch (FileAlreadyExistsException e) {
                 return false;

@@ -36,7 +36,10 @@ record Publication(String run, List<String> added, List<String> removed) {
         removed = List.copyOf(removed);
     }
 
-    /** Writes the record under another name, forces it to disk, and renames it. */
+    /**
+     * Writes the record under another name, forces it to disk, and renames it. Only one process does so at a time, and the
+     * other name is always the same, so that what a process that died has left of it is overwritten by the next.
+     */
     void write(Path path) throws IOException {
         ByteArrayOutputStream bytes = new ByteArrayOutputStream();
         try (JsonGenerator out = JSON.createGenerator(bytes)) {
@@ -47,7 +50,7 @@ record Publication(String run, List<String> added, List<String> removed) {
             writeList(out, "removed", removed);
             out.writeEndObject();
         }
-        Path written = path.resolveSibling(path.getFileName() + "." + run);
+        Path written = path.resolveSibling(path.getFileName() + ".new");
         try (FileChannel channel = FileChannel.open(
                 written, StandardOpenOption.CREATE, StandardOpenOption.WRITE, StandardOpenOption.TRUNCATE_EXISTING)) {
             channel.write(ByteBuffer.wrap(bytes.toByteArray()));
