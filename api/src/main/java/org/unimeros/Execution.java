@@ -172,6 +172,7 @@ final class Execution {
                 skippedFiles,
                 skippedBytes,
                 millis,
+                outcome.counters(),
                 warnings,
                 record.filter(Files::exists));
     }

@@ -54,6 +54,16 @@ public final class Rows {
         return then(PlanBuilder.as(plan, name));
     }
 
+    /**
+     * Reads the rows as objects of a class: a Java record whose components have the names of columns, or a single value such as String
+     * where there is one column.
+     *
+     * @throws UserMistake when class and columns do not fit, naming both
+     */
+    public <T> Records<T> as(Class<T> type) {
+        return Records.of(engine, title, plan, type);
+    }
+
     /** Keeps the rows for which a condition is true: {@code "weight_g > 500 and service is not null"}. */
     public Rows where(String condition) {
         return then(PlanBuilder.where(plan, SqlExpressions.expression(condition, schema())));

@@ -2,6 +2,7 @@ package org.unimeros;
 
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.unimeros.engine.stage.Sizes;
 import org.unimeros.insight.RunRecord;
@@ -17,6 +18,7 @@ import org.unimeros.insight.RunRecord;
  * @param skippedFiles files that were not read because no row of interest could be in them
  * @param skippedBytes bytes of these, and of parts of files left out
  * @param millis how long it took
+ * @param counters what the job's own code has counted, by group and name
  * @param warnings what the user should know
  * @param record where its record is, if one is kept
  */
@@ -29,6 +31,7 @@ public record Run(
         long skippedFiles,
         long skippedBytes,
         long millis,
+        Map<String, Map<String, Long>> counters,
         List<String> warnings,
         Optional<Path> record) {
 
@@ -53,8 +56,15 @@ public record Run(
         if (skippedRecords > 0) {
             out.append("; ").append(Sizes.count(skippedRecords, "bad record")).append(" left out");
         }
+        counters.forEach((group, names) ->
+                names.forEach((name, sum) -> out.append("; ").append(group).append(' ').append(name).append(' ').append(sum)));
         record.ifPresent(path -> out.append("; record: ").append(path));
         return out.toString();
+    }
+
+    /** The sum of a counter; 0 of one that nothing was added to. */
+    public long counter(String group, String name) {
+        return counters.getOrDefault(group, Map.of()).getOrDefault(name, 0L);
     }
 
     /** The plan with what really happened. Empty when no record was kept. */

@@ -10,6 +10,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.OptionalInt;
+import java.util.function.Consumer;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Bytes;
 import org.unimeros.engine.data.Field;
@@ -58,6 +59,12 @@ public final class Table {
             last = loaded;
         }
         return loaded.batch;
+    }
+
+    void forEachBatch(Consumer<Batch> action) {
+        for (int i = 0; i < chunks.size(); i++) {
+            action.accept(chunks.get(i).load());
+        }
     }
 
     public Schema schema() {

@@ -10,6 +10,8 @@ import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.stream.Collectors;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -52,6 +54,7 @@ public final class RunRecord {
     private final Map<Integer, StageFigures> stages = new LinkedHashMap<>();
     private final Map<String, Long> attemptStarts = new LinkedHashMap<>();
     private final List<String> warnings = new ArrayList<>();
+    private final Map<String, Map<String, Long>> counters = new LinkedHashMap<>();
     private final List<String> lost = new ArrayList<>();
     private final Map<String, Map<Integer, StepMetrics>> taskSteps = new HashMap<>();
     private int workers;
@@ -163,6 +166,7 @@ public final class RunRecord {
                         + (kept == null ? "" : " and kept in " + kept) + ", such as: "
                         + ((List<Object>) event.get("examples")).get(0));
             }
+            case "counted" -> counters.putAll((Map<String, Map<String, Long>>) event.get("counters"));
             case "run-ended" -> {
                 endMillis = at;
                 state = (String) event.get("state");
@@ -226,6 +230,11 @@ public final class RunRecord {
         return skippedRecords;
     }
 
+    /** What the job's own code has counted, by group and name. */
+    public Map<String, Map<String, Long>> counters() {
+        return Collections.unmodifiableMap(counters);
+    }
+
     public List<String> warnings() {
         return List.copyOf(warnings);
     }
@@ -249,6 +258,13 @@ public final class RunRecord {
         plan.forEach(line -> print(line, out));
         out.append(workers > 0 ? "on " + Sizes.count(workers, "worker") + "\n" : "");
         lost.forEach(l -> out.append(l).append('\n'));
+        counters.forEach((group, names) -> out.append("counted ")
+                .append(group)
+                .append(": ")
+                .append(names.entrySet().stream()
+                        .map(c -> c.getKey() + " " + c.getValue())
+                        .collect(Collectors.joining(", ")))
+                .append('\n'));
         warnings.forEach(w -> out.append("warning: ").append(w).append('\n'));
         out.append("record: ").append(path).append('\n');
         return out.toString();

@@ -123,6 +123,7 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
                 out.writeStringField("message", e.message());
             }
             case RunEvent.RecordsSkipped e -> skipped(e);
+            case RunEvent.Counted e -> counted(e);
             case RunEvent.RunEnded e -> ended(e);
         }
     }
@@ -181,6 +182,19 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
         if (e.keptIn() != null) {
             out.writeStringField("kept-in", e.keptIn());
         }
+    }
+
+    private void counted(RunEvent.Counted e) throws IOException {
+        begin("counted", e.at());
+        out.writeObjectFieldStart("counters");
+        for (Map.Entry<String, Map<String, Long>> group : e.counters().entrySet()) {
+            out.writeObjectFieldStart(group.getKey());
+            for (Map.Entry<String, Long> counter : group.getValue().entrySet()) {
+                out.writeNumberField(counter.getKey(), counter.getValue());
+            }
+            out.writeEndObject();
+        }
+        out.writeEndObject();
     }
 
     private void ended(RunEvent.RunEnded e) throws IOException {

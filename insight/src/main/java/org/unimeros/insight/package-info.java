@@ -15,6 +15,7 @@
  * stage-finished    stage
  * warning           message
  * records-skipped   count, examples, kept-in?
+ * counted           counters ({group: {name: sum}})
  * run-ended         state (done, failed, cancelled), reason?, rows, bytes, files
  * </pre>
  */

@@ -145,7 +145,7 @@ final class QueryTranslation {
         Scope scope =
                 new RowScope(outer, plan.schema(), new RowSource(plan), "it would belong to the inner query", null);
         ExpressionResolver resolver = new ExpressionResolver(context, scope);
-        List<SortKey> keys = select.getOrderByElements().stream()
+        List<SortKey> keys = orderOf(select).stream()
                 .map(e -> SqlExpressions.sortKey(
                         ordinal(e.getExpression(), PlanBuilder.columns(plan.schema()), resolver), e))
                 .toList();
@@ -170,7 +170,11 @@ final class QueryTranslation {
     }
 
     private static List<OrderByElement> orderOf(Select select) {
-        return select.getOrderByElements() == null ? List.of() : select.getOrderByElements();
+        return select.getOrderByElements() == null
+                ? List.of()
+                : select.getOrderByElements().stream()
+                        .map(SqlExpressions::byColumnKey)
+                        .toList();
     }
 
     private Plan limited(Plan plan, Select select) {

@@ -3,6 +3,7 @@ package org.unimeros.sql;
 import java.util.ArrayList;
 import java.util.BitSet;
 import java.util.List;
+import net.sf.jsqlparser.expression.KeyExpression;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
@@ -198,8 +199,24 @@ public final class SqlExpressions {
         SqlText text = new SqlText(sql);
         ExpressionResolver resolver = resolver(text, schema, USE_SUMMARISE);
         return text.parseList("order", p -> p.OrderByElement()).stream()
+                .map(SqlExpressions::byColumnKey)
                 .map(e -> sortKey(resolver.resolve(e.getExpression()), e))
                 .toList();
+    }
+
+    /** The parser takes {@code key desc} for a keyword before a name; a column that is called so is meant. */
+    static OrderByElement byColumnKey(OrderByElement element) {
+        if (!(element.getExpression() instanceof KeyExpression keyword)) {
+            return element;
+        }
+        String direction = keyword.getExpression().toString().toLowerCase(Locale.ROOT);
+        if (!direction.equals("asc") && !direction.equals("desc")) {
+            return element;
+        }
+        return new OrderByElement()
+                .withExpression(new Column("key"))
+                .withAsc(direction.equals("asc"))
+                .withNullOrdering(element.getNullOrdering());
     }
 
     static SortKey sortKey(Expression resolved, OrderByElement element) {

@@ -179,7 +179,7 @@ public final class RemoteRunner {
             }
             switch (run.state()) {
                 case DONE -> {
-                    return new RunOutcome(rows, run.rows(), run.bytes(), run.files(), run.skippedRecords(), workspace);
+                    return new RunOutcome(rows, run.rows(), run.bytes(), run.files(), run.skippedRecords(), run.counters(), workspace);
                 }
                 case FAILED -> throw run.failure().toException();
                 case CANCELLED ->

@@ -64,7 +64,7 @@ final class ClusterRun implements Fleet {
     private final long startedAt;
     private RunState state = RunState.RUNNING;
     private Failure failure;
-    private RunDriver.Totals totals = new RunDriver.Totals(0, 0, 0, 0);
+    private RunDriver.Totals totals = new RunDriver.Totals(0, 0, 0, 0, Map.of());
     private int tasksFinished;
     private long endedAt;
     private volatile long clientSeenAt;
@@ -169,7 +169,7 @@ final class ClusterRun implements Fleet {
     private synchronized void restore(RunView view) {
         state = view.state();
         failure = view.failure();
-        totals = new RunDriver.Totals(view.rows(), view.bytes(), view.files(), view.skippedRecords());
+        totals = new RunDriver.Totals(view.rows(), view.bytes(), view.files(), view.skippedRecords(), view.counters());
         tasksFinished = view.tasksFinished();
         endedAt = view.endedAt();
     }
@@ -322,6 +322,7 @@ final class ClusterRun implements Fleet {
                 totals.bytes(),
                 totals.files(),
                 totals.skippedRecords(),
+                totals.counters(),
                 driver.exchange().version(lastStage().id()),
                 failure,
                 startedAt,

@@ -72,6 +72,7 @@ public final class Messages {
     /**
      * A run as it is shown.
      *
+     * @param counters what the job's own code has counted, by group and name
      * @param resultVersion grows when rows of the result were made again
      */
     public record RunView(
@@ -86,6 +87,7 @@ public final class Messages {
             long bytes,
             int files,
             long skippedRecords,
+            Map<String, Map<String, Long>> counters,
             int resultVersion,
             Failure failure,
             long startedAt,

@@ -54,7 +54,7 @@ final class WorkerRun implements AutoCloseable {
         this.workspace = workspace;
         PairGuard pairs =
                 new PairGuard(plan.settings().pairsLimit(), plan.settings().failsOverPairs());
-        this.tasks = new TaskRunner(plan.plan(), workspace, exchange, pairs, System::nanoTime, warnings::add);
+        this.tasks = new TaskRunner(plan.plan(), workspace, exchange, pairs, System::nanoTime, warnings::add, null);
     }
 
     TaskRunner tasks() {

@@ -6,12 +6,14 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.source.TableSink;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.OutputStore;
+import org.unimeros.engine.stage.Output;
 
 /** The ends of the chains: they keep or write what arrives. */
 final class Outputs {
@@ -121,10 +123,11 @@ final class Outputs {
         }
     }
 
-    /** Divides rows by the hash of their keys. */
+    /** Divides rows by the hash of their keys, or by a number that is theirs. */
     static final class Divide extends End {
         private final Evaluator evaluator;
         private final List<Expression> keys;
+        private final boolean byNumber;
         private final OutputStore store;
         private final long mostOpenBytes;
         private final KeySketch sketch;
@@ -134,21 +137,20 @@ final class Outputs {
 
         Divide(
                 Evaluator evaluator,
-                List<Expression> keys,
-                int partCount,
+                Output.ToParts output,
                 List<DataType> types,
                 OutputStore store,
-                long mostOpenBytes,
-                boolean forJoin) {
+                long mostOpenBytes) {
             this.evaluator = evaluator;
-            this.keys = keys;
+            this.keys = output.keys();
+            this.byNumber = output.byNumber();
             this.store = store;
             this.mostOpenBytes = mostOpenBytes;
-            this.sketch = forJoin && !keys.isEmpty()
+            this.sketch = output.forJoin() && !keys.isEmpty()
                     ? new KeySketch(keys.stream().map(Expression::type).toList())
                     : null;
-            this.parts = new Keep[partCount];
-            for (int p = 0; p < partCount; p++) {
+            this.parts = new Keep[output.parts()];
+            for (int p = 0; p < parts.length; p++) {
                 parts[p] = new Keep(types, store);
             }
         }
@@ -165,12 +167,17 @@ final class Outputs {
                 hashes = new long[n];
             }
             Column[] columns = JoinTable.evaluate(evaluator, keys, batch);
-            Hashing.rows(columns, n, hashes);
-            if (sketch != null) {
-                sketch.add(hashes, n, columns);
-            }
             int[] starts = new int[parts.length + 1];
-            int[] sorted = Hashing.divide(hashes, n, parts.length, starts);
+            int[] sorted;
+            if (byNumber) {
+                sorted = byNumber(((IntColumn) columns[0]).values(), n, starts);
+            } else {
+                Hashing.rows(columns, n, hashes);
+                if (sketch != null) {
+                    sketch.add(hashes, n, columns);
+                }
+                sorted = Hashing.divide(hashes, n, parts.length, starts);
+            }
             long open = 0;
             for (int p = 0; p < parts.length; p++) {
                 parts[p].accept(batch, sorted, starts[p], starts[p + 1]);
@@ -179,6 +186,22 @@ final class Outputs {
             if (open > mostOpenBytes) {
                 finish();
             }
+        }
+
+        /** The rows by their numbers; {@code starts} gets where those of each number begin. */
+        private static int[] byNumber(int[] numbers, int n, int[] starts) {
+            for (int i = 0; i < n; i++) {
+                starts[numbers[i] + 1]++;
+            }
+            for (int p = 1; p < starts.length; p++) {
+                starts[p] += starts[p - 1];
+            }
+            int[] next = starts.clone();
+            int[] sorted = new int[n];
+            for (int i = 0; i < n; i++) {
+                sorted[next[numbers[i]]++] = i;
+            }
+            return sorted;
         }
 
         @Override

@@ -292,6 +292,7 @@ final class RowOrder {
             return words;
         }
 
+        /** Compares by these keys, of which the other may have more. */
         int compare(int row, Keys other, int otherRow) {
             for (int k = 0; k < columns.length; k++) {
                 SortKey key = keys.get(k);

@@ -10,6 +10,7 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.SpillFile;
 import org.unimeros.engine.spill.StepSpace;
@@ -28,8 +29,6 @@ final class RowSorter {
     private final long runBytes;
     private final BatchBuilder held;
     private final List<Run> runs = new ArrayList<>();
-    /** The cursors of the merge that is going on. */
-    private final List<Cursor> open = new ArrayList<>();
 
     private long largestBlock = 1;
 
@@ -52,10 +51,19 @@ final class RowSorter {
 
     void add(Batch batch) {
         held.appendAll(batch);
-        // Beside the rows stand their numbers and the words they are sorted by, twice.
-        if (held.sizeInBytes() + 28L * held.rowCount() > runBytes) {
+        if (bytesForSorting() > runBytes) {
             runs.add(written(this::pushHeld));
         }
+    }
+
+    /** Beside the rows stand their numbers and the words they are sorted by, twice. */
+    private long bytesForSorting() {
+        return held.sizeInBytes() + 28L * held.rowCount();
+    }
+
+    /** Whether more than half of what can be held without a file is held. */
+    boolean isHalfFull() {
+        return bytesForSorting() > runBytes / 2;
     }
 
     /** Adds rows that are sorted already; among equal ones those of earlier runs come first. */
@@ -90,9 +98,34 @@ final class RowSorter {
     }
 
     private static void inPieces(Batch batch, Consumer<Batch> out) {
-        int rows = batch.rowCount();
-        for (int from = 0; from < rows; from += Batch.TARGET_ROWS) {
-            out.accept(batch.slice(from, Math.min(Batch.TARGET_ROWS, rows - from)));
+        Pieces pieces = new Pieces(batch);
+        for (Batch piece = pieces.next(); piece != null; piece = pieces.next()) {
+            out.accept(piece);
+        }
+    }
+
+    /** Hands out a large batch in batches of the usual size. */
+    private static final class Pieces implements BatchReader {
+        private final Batch batch;
+        private int from;
+
+        Pieces(Batch batch) {
+            this.batch = batch;
+        }
+
+        @Override
+        public Batch next() {
+            if (from >= batch.rowCount()) {
+                return null;
+            }
+            Batch piece = batch.slice(from, Math.min(Batch.TARGET_ROWS, batch.rowCount() - from));
+            from += piece.rowCount();
+            return piece;
+        }
+
+        @Override
+        public void close() {
+            // nothing is open
         }
     }
 
@@ -109,11 +142,16 @@ final class RowSorter {
 
     /** Hands out all rows in order; the sorter is empty then. */
     void finish(Consumer<Batch> out) {
+        BatchReader all = sorted();
+        for (Batch batch = all.next(); batch != null; batch = all.next()) {
+            out.accept(batch);
+        }
+    }
+
+    /** All rows in order, for someone who reads them at his own pace; nothing can be added any more. */
+    BatchReader sorted() {
         if (runs.isEmpty()) {
-            if (held.rowCount() > 0) {
-                pushHeld(out);
-            }
-            return;
+            return new Pieces(ordered(Long.MAX_VALUE));
         }
         if (held.rowCount() > 0) {
             runs.add(written(this::pushHeld));
@@ -122,71 +160,75 @@ final class RowSorter {
         while (runs.size() > atOnce) {
             List<Run> first = new ArrayList<>(runs.subList(0, atOnce));
             runs.subList(0, atOnce).clear();
-            runs.add(0, written(to -> merge(first, to)));
+            runs.add(0, written(to -> {
+                Merged merged = new Merged(first);
+                for (Batch batch = merged.next(); batch != null; batch = merged.next()) {
+                    to.accept(batch);
+                }
+            }));
         }
-        merge(runs, out);
+        Merged all = new Merged(runs);
         runs.clear();
-    }
-
-    private void merge(List<Run> some, Consumer<Batch> out) {
-        PriorityQueue<Cursor> queue = new PriorityQueue<>();
-        open.clear();
-        for (int i = 0; i < some.size(); i++) {
-            Cursor cursor = new Cursor(some.get(i), i);
-            open.add(cursor);
-            if (cursor.advance()) {
-                queue.add(cursor);
-            }
-        }
-        Merged merged = new Merged(out);
-        while (!queue.isEmpty()) {
-            Cursor least = queue.poll();
-            Cursor next = queue.peek();
-            boolean more;
-            do {
-                merged.add(least);
-                more = least.advance();
-            } while (more && (next == null || least.compareTo(next) < 0));
-            if (more) {
-                queue.add(least);
-            }
-        }
-        merged.handOut();
+        return all;
     }
 
     /** Notes which rows come next, and copies them when there is a batch of them, column by column. */
-    private final class Merged {
-        private final Consumer<Batch> out;
+    private final class Merged implements BatchReader {
+        private final PriorityQueue<Cursor> queue = new PriorityQueue<>();
+        private final List<Cursor> open = new ArrayList<>();
         private final BatchBuilder builder = new BatchBuilder(types);
         private final List<Batch> batches = new ArrayList<>();
         private final int[] which = new int[Batch.TARGET_ROWS];
         private final int[] rows = new int[Batch.TARGET_ROWS];
         private int size;
 
-        Merged(Consumer<Batch> out) {
-            this.out = out;
+        Merged(List<Run> some) {
+            for (int i = 0; i < some.size(); i++) {
+                Cursor cursor = new Cursor(some.get(i), i);
+                open.add(cursor);
+                if (cursor.advance()) {
+                    queue.add(cursor);
+                }
+            }
         }
 
-        void add(Cursor cursor) {
+        @Override
+        public Batch next() {
+            while (size < which.length && !queue.isEmpty()) {
+                Cursor least = queue.poll();
+                Cursor following = queue.peek();
+                boolean more;
+                do {
+                    add(least);
+                    more = least.advance();
+                } while (more && size < which.length && (following == null || least.compareTo(following) < 0));
+                if (more) {
+                    queue.add(least);
+                }
+            }
+            return size == 0 ? null : handOut();
+        }
+
+        private void add(Cursor cursor) {
             if (cursor.place < 0) {
                 cursor.place = batches.size();
                 batches.add(cursor.batch);
             }
             which[size] = cursor.place;
             rows[size++] = cursor.row;
-            if (size == which.length) {
-                handOut();
-            }
         }
 
-        void handOut() {
-            if (size > 0) {
-                builder.appendMixed(batches, which, rows, size);
-                out.accept(builder.build());
-            }
+        private Batch handOut() {
+            builder.appendMixed(batches, which, rows, size);
             size = 0;
             batches.clear();
             open.forEach(cursor -> cursor.place = -1);
+            return builder.build();
+        }
+
+        @Override
+        public void close() {
+            // files end with the space of the step
         }
     }
 
@@ -244,7 +286,7 @@ final class RowSorter {
             int high = batch.rowCount();
             while (low < high) {
                 int middle = (low + high) >>> 1;
-                if (sorted.compare(middle, bound, 0) < 0) {
+                if (bound.compare(0, sorted, middle) > 0) {
                     low = middle + 1;
                 } else {
                     high = middle;

@@ -9,6 +9,7 @@ import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.stage.Source;
 
 /**
  * Rows that the tasks of a stage have sorted, each its own, and how they are cut into ranges of the keys that later tasks merge:
@@ -31,9 +32,17 @@ public final class SortedRuns {
 
     /**
      * Rows whose keys are not below one bound and below another, each a row of the key columns; null where there is no such bound.
-     * It means the same rows wherever and however often they are made.
+     * It means the same rows wherever and however often they are made. Bounds can be rows of the first key columns only.
+     *
+     * @param isEmpty whether it has no rows, whatever its bounds
      */
-    public record Range(Batch low, Batch high) implements Serializable {}
+    public record Range(Batch low, Batch high, boolean isEmpty) implements Serializable {
+        static final Range EMPTY = new Range(null, null, true);
+
+        Range(Batch low, Batch high) {
+            this(low, high, false);
+        }
+    }
 
     /** The chunks of a run that have rows of a range; a bound is the first row of its keys, or null. */
     public record Piece(List<Chunk> chunks, RowOrder.Keys low, RowOrder.Keys high) {}
@@ -54,49 +63,73 @@ public final class SortedRuns {
         this.starts = new RowOrder.Keys(columns, this.keys);
     }
 
-    private Column[] columns(Batch batch) {
-        Column[] all = new Column[keys.size()];
+    private static Column[] columns(Batch batch) {
+        Column[] all = new Column[batch.columnCount()];
         Arrays.setAll(all, batch::column);
         return all;
     }
 
-    /** Cuts all rows into ranges of about a size, in order; one range where there are few. */
-    public List<Range> ranges(long targetBytes) {
+    /** Cuts all rows into ranges as they are wanted, in order; where their number is open, by size. */
+    public List<Range> ranges(Source.Cut cut, long targetBytes) {
+        if (cut.ranges() == 0) {
+            return cut(suggested(targetBytes), cut.keys());
+        }
+        List<Range> ranges = new ArrayList<>(cut(cut.ranges(), cut.keys()));
+        while (ranges.size() < cut.ranges()) {
+            ranges.add(Range.EMPTY);
+        }
+        return ranges;
+    }
+
+    private int suggested(long targetBytes) {
         long bytes = 0;
         for (List<Chunk> run : runs) {
             bytes += run.stream().mapToLong(Chunk::bytes).sum();
         }
-        int chunks = offsets[runs.size()];
         long bySize = bytes / Math.max(1, targetBytes);
-        int count = (int) Math.min(bySize, chunks / (CHUNKS_PER_RANGE * Math.max(1, runs.size())));
+        return (int) Math.min(bySize, offsets[runs.size()] / (CHUNKS_PER_RANGE * Math.max(1, runs.size())));
+    }
+
+    /** At most so many ranges, between which the first keys differ. */
+    private List<Range> cut(int count, int cutKeys) {
+        int chunks = offsets[runs.size()];
+        RowOrder.Keys cutting = new RowOrder.Keys(Arrays.copyOf(columns, cutKeys), keys.subList(0, cutKeys));
         List<Range> ranges = new ArrayList<>();
         int low = -1;
-        if (count > 1) {
+        if (count > 1 && chunks > 0) {
             int[] order = new RowOrder(columns, keys).sorted(chunks);
             for (int r = 1; r < count; r++) {
                 int high = order[(int) ((long) chunks * r / count)];
-                boolean isNew = low < 0 || starts.compare(low, starts, high) < 0;
+                boolean isNew = low < 0 || cutting.compare(low, cutting, high) < 0;
                 if (isNew) {
-                    ranges.add(new Range(bound(low), bound(high)));
+                    ranges.add(new Range(bound(low, cutKeys), bound(high, cutKeys)));
                     low = high;
                 }
             }
         }
-        ranges.add(new Range(bound(low), null));
+        ranges.add(new Range(bound(low, cutKeys), null));
         return ranges;
     }
 
-    private Batch bound(int row) {
-        return row < 0 ? null : firstRows.slice(row, 1).dense();
+    private Batch bound(int row, int cutKeys) {
+        if (row < 0) {
+            return null;
+        }
+        int[] first = new int[cutKeys];
+        Arrays.setAll(first, i -> i);
+        return firstRows.pick(first).slice(row, 1).dense();
     }
 
     private RowOrder.Keys bound(Batch row) {
-        return row == null ? null : new RowOrder.Keys(columns(row), keys);
+        return row == null ? null : new RowOrder.Keys(columns(row), keys.subList(0, row.columnCount()));
     }
 
     /** What a range has of each run, in the order of the tasks that made them. */
     public List<Piece> pieces(Range range) {
         List<Piece> pieces = new ArrayList<>();
+        if (range.isEmpty) {
+            return pieces;
+        }
         RowOrder.Keys low = bound(range.low);
         RowOrder.Keys high = bound(range.high);
         for (int r = 0; r < runs.size(); r++) {
@@ -117,7 +150,7 @@ public final class SortedRuns {
         int high = size;
         while (low < high) {
             int middle = (low + high) >>> 1;
-            if (starts.compare(offset + middle, bound, 0) < 0) {
+            if (bound.compare(0, starts, offset + middle) > 0) {
                 low = middle + 1;
             } else {
                 high = middle;

@@ -8,12 +8,17 @@ import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import java.util.function.LongSupplier;
 import java.util.function.Supplier;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.own.GroupCode;
+import org.unimeros.engine.own.RowCode;
+import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.TableSink;
 import org.unimeros.engine.spill.OutputStore;
@@ -27,6 +32,8 @@ import org.unimeros.engine.stage.Step;
 /** The operators of one attempt of a task, linked from its source to its output. Used by one thread. */
 public final class TaskChain {
 
+    private static final Logger LOG = LoggerFactory.getLogger(TaskChain.class);
+
     private final Evaluator evaluator = new Evaluator();
     private final Supplier<List<SortedRuns.Piece>> runs;
     private final Stage.Pipeline pipeline;
@@ -38,6 +45,12 @@ public final class TaskChain {
     private final Workspace workspace;
     private final PairWatch pairs;
     private final OutputStore store;
+    private final TaskScope scope;
+    /** Merges what the task reads, where code of the job does so. */
+    private ReduceRows merging;
+    /** Code of the job, to be closed in any case. */
+    private final List<Runnable> closers = new ArrayList<>();
+
     private final Map<Integer, StepSpace> spaces = new LinkedHashMap<>();
     private final long perStep;
     private long sourceRows;
@@ -51,6 +64,7 @@ public final class TaskChain {
      * @param writer a writer for stages that write outside, else null
      * @param workspace the memory of the run
      * @param pairs is told of the pairs that joins make
+     * @param scope what code of the job is told
      */
     public TaskChain(
             Stage stage,
@@ -60,7 +74,9 @@ public final class TaskChain {
             TableSink.TaskWriter writer,
             Workspace workspace,
             LongSupplier nanoClock,
-            PairWatch pairs) {
+            PairWatch pairs,
+            TaskScope scope) {
+        this.scope = scope;
         this.pipeline = stage.pipelines().get(pipelineIndex);
         this.nanoClock = nanoClock;
         this.runs = runs;
@@ -104,6 +120,9 @@ public final class TaskChain {
                         next);
             case Step.Unnest s -> new Unnest(evaluator, s, next);
             case Step.Take s -> new SimpleOperators.Take(s.offset(), s.count(), next);
+            case Step.Apply s -> new ApplyCode(opened(s.code()), next);
+            case Step.Combine s -> new CombineRows(evaluator, s, opened(s.code()), space(s), next);
+            case Step.Reduce s -> reduce(s, next);
         };
     }
 
@@ -121,7 +140,29 @@ public final class TaskChain {
             case Step.FinalGroup s -> true;
             case Step.Order s -> true;
             case Step.Merge s -> true;
+            case Step.Apply s -> false;
+            case Step.Combine s -> true;
+            case Step.Reduce s -> true;
         };
+    }
+
+    private Operator reduce(Step.Reduce s, Operator next) {
+        List<SortedRuns.Piece> pieces = s.merges() ? runs.get() : List.of();
+        ReduceRows operator = new ReduceRows(evaluator, s, pieces, opened(s.code()), space(s), next);
+        merging = s.merges() ? operator : merging;
+        return operator;
+    }
+
+    private RowCode.Running opened(RowCode code) {
+        RowCode.Running running = code.open(scope);
+        closers.add(running::close);
+        return running;
+    }
+
+    private GroupCode.Running opened(GroupCode code) {
+        GroupCode.Running running = code.open(scope);
+        closers.add(running::close);
+        return running;
     }
 
     private StepSpace space(Step step) {
@@ -138,8 +179,7 @@ public final class TaskChain {
     private Outputs.End end(Stage stage, TableSink.TaskWriter writer) {
         return switch (stage.output()) {
             case Output.ToParts parts ->
-                new Outputs.Divide(
-                        evaluator, parts.keys(), parts.parts(), types(stage), store, perStep / 2, parts.forJoin());
+                new Outputs.Divide(evaluator, parts, types(stage), store, perStep / 2);
             case Output.ToRuns sorted -> new Outputs.Keep(types(stage), store, new RunStarts(evaluator, sorted.keys()));
             case Output.ToCopies copies -> new Outputs.Keep(types(stage), store);
             case Output.ToResult result -> new Outputs.Keep(types(stage), store);
@@ -196,7 +236,7 @@ public final class TaskChain {
         Map<Integer, StepMetrics> all = new LinkedHashMap<>();
         // A merge takes its rows where they are; those that it passes on are those that came.
         boolean merges = pipeline.source() instanceof Source.Runs;
-        long read = merges ? meters.get(1).rows() : sourceRows;
+        long read = merges ? merged() : sourceRows;
         all.put(pipeline.source().id(), new StepMetrics(read, sourceBytes, sourceNanos, 0));
         for (int i = 0; i < meters.size(); i++) {
             Meter meter = meters.get(i);
@@ -210,11 +250,27 @@ public final class TaskChain {
         return all;
     }
 
+    private long merged() {
+        return merging == null ? meters.get(1).rows() : merging.rowsRead();
+    }
+
     /** Gives the memory and files of all steps back; what the output kept stays unless the task has no result. */
     public void close(boolean succeeded) {
+        closeOwnCode();
         spaces.values().forEach(StepSpace::close);
         if (!succeeded && store != null) {
             store.close();
         }
+    }
+
+    private void closeOwnCode() {
+        for (Runnable closer : closers) {
+            try {
+                closer.run();
+            } catch (RuntimeException e) {
+                LOG.warn("code of the job failed while it was closed", e);
+            }
+        }
+        closers.clear();
     }
 }

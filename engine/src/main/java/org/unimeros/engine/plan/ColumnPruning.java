@@ -8,6 +8,7 @@ import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.plan.Plan.Apply;
 import org.unimeros.engine.plan.Plan.Expand;
 import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
@@ -19,6 +20,7 @@ import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.Plan.NamedWindow;
 import org.unimeros.engine.plan.Plan.Project;
+import org.unimeros.engine.plan.Plan.Reduce;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
@@ -77,6 +79,8 @@ final class ColumnPruning {
             case Expand e -> expand(e, wanted);
             case Unnest u -> unnest(u, wanted);
             case Window w -> window(w, wanted);
+            case Apply a -> new Pruned(a.over(whole(a.input())), list(all(a.schema().size())));
+            case Reduce r -> new Pruned(r.over(whole(r.input())), list(all(r.schema().size())));
             case Union u ->
                 new Pruned(
                         new Union(u.inputs().stream()
@@ -84,6 +88,12 @@ final class ColumnPruning {
                                 .toList()),
                         list(wanted));
         };
+    }
+
+    /** Code of the job reads every column of its input. */
+    private static Plan whole(Plan input) {
+        BitSet all = all(input.schema().size());
+        return exactly(prune(input, all), all);
     }
 
     private static Pruned scan(Scan s, BitSet wanted) {

@@ -12,6 +12,7 @@ import org.unimeros.engine.expr.Expression.Not;
 import org.unimeros.engine.expr.Expression.Or;
 import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.plan.Plan.Apply;
 import org.unimeros.engine.plan.Plan.Expand;
 import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
@@ -21,6 +22,7 @@ import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.plan.Plan.Limit;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.Project;
+import org.unimeros.engine.plan.Plan.Reduce;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
@@ -53,6 +55,8 @@ final class FilterPushdown {
             case Expand e -> filtered(new Expand(push(e.input(), List.of()), e.variants()), pending);
             case Unnest u -> throughUnnest(u, pending);
             case Window w -> throughWindow(w, pending);
+            case Apply a -> filtered(a.over(push(a.input(), List.of())), pending);
+            case Reduce r -> filtered(r.over(push(r.input(), List.of())), pending);
             case Union u ->
                 new Union(u.inputs().stream().map(input -> push(input, pending)).toList());
         };

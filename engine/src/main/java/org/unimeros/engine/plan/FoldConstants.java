@@ -1,6 +1,7 @@
 package org.unimeros.engine.plan;
 
 import org.unimeros.engine.expr.Expressions;
+import org.unimeros.engine.plan.Plan.Apply;
 import org.unimeros.engine.plan.Plan.Expand;
 import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
@@ -9,6 +10,7 @@ import org.unimeros.engine.plan.Plan.Join;
 import org.unimeros.engine.plan.Plan.Limit;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.Project;
+import org.unimeros.engine.plan.Plan.Reduce;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
@@ -47,6 +49,8 @@ final class FoldConstants {
             case Unnest u ->
                 new Unnest(apply(u.input()), Expressions.fold(u.list()), u.elements(), u.position(), u.keepsEmpty());
             case Window w -> new Window(apply(w.input()), w.partition(), w.order(), w.functions());
+            case Apply a -> a.over(apply(a.input()));
+            case Reduce r -> r.over(apply(r.input()));
             case Union u ->
                 new Union(u.inputs().stream().map(FoldConstants::apply).toList());
         };

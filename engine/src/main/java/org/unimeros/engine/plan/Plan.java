@@ -13,6 +13,8 @@ import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.expr.WindowFunction;
+import org.unimeros.engine.own.GroupCode;
+import org.unimeros.engine.own.RowCode;
 import org.unimeros.engine.source.TableSource;
 
 /** A node of a logical plan. Column references in a node's expressions count in the schema of its input. */
@@ -409,6 +411,91 @@ public sealed interface Plan {
         @Override
         public String describe() {
             return "union all of " + inputs.size();
+        }
+    }
+
+    /** What code of the job makes of the rows, batch by batch. */
+    record Apply(Plan input, RowCode code, Schema schema) implements Plan {
+        Apply over(Plan other) {
+            return new Apply(other, code, schema);
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(input);
+        }
+
+        @Override
+        public String describe() {
+            return code.describe() + " [" + String.join(", ", schema.names()) + "]";
+        }
+    }
+
+    /**
+     * What code of the job makes of rows that have come together: each reducer gets its rows in order.
+     *
+     * @param reducers how many there are
+     * @param order the keys first, then what the rows of one key are ordered by
+     * @param keys how many of {@code order} are keys; rows with equal keys come to the same reducer
+     * @param combiner summarises rows of equal keys before they are moved, giving rows of the same columns
+     */
+    record Reduce(
+            Plan input,
+            int reducers,
+            Division division,
+            List<SortKey> order,
+            int keys,
+            Optional<GroupCode> combiner,
+            GroupCode code,
+            Schema schema)
+            implements Plan {
+        public Reduce {
+            order = List.copyOf(order);
+        }
+
+        Reduce over(Plan other) {
+            return new Reduce(other, reducers, division, order, keys, combiner, code, schema);
+        }
+
+        @Override
+        public List<Plan> inputs() {
+            return List.of(input);
+        }
+
+        @Override
+        public String describe() {
+            return code.describe() + " [" + String.join(", ", schema.names()) + "], " + division.describe() + " to "
+                    + reducers + " reducers, ordered by " + list(order, ", ")
+                    + combiner.map(c -> ", with " + c.describe()).orElse("");
+        }
+    }
+
+    /** Which reducer a row comes to. */
+    sealed interface Division extends Serializable {
+        String describe();
+
+        /** By the hash of the keys. */
+        record ByHash() implements Division {
+            @Override
+            public String describe() {
+                return "by hash";
+            }
+        }
+
+        /** The number in a column, from 0 on. */
+        record ByNumber(int column) implements Division {
+            @Override
+            public String describe() {
+                return "by number";
+            }
+        }
+
+        /** By ranges of the keys of about equal size, so that the reducers one after the other have all rows in order. */
+        record ByRange() implements Division {
+            @Override
+            public String describe() {
+                return "by range";
+            }
         }
     }
 

@@ -7,6 +7,7 @@ import java.util.Set;
 import java.util.concurrent.atomic.AtomicLong;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
+import org.unimeros.engine.own.Counters;
 import org.unimeros.engine.source.ReadContext;
 
 /** What one attempt meets while it reads. Used by the attempt's thread. */
@@ -16,6 +17,7 @@ public final class AttemptLog implements ReadContext {
     private final AtomicLong seen;
     private final List<String> problems = new ArrayList<>();
     private final List<byte[]> records = new ArrayList<>();
+    private final Counters counters = new Counters();
     private final Set<String> warned = new LinkedHashSet<>();
 
     /** @param seen the bad records that all attempts of this process have met, without those of attempts that failed */
@@ -48,9 +50,14 @@ public final class AttemptLog implements ReadContext {
         warned.add(message);
     }
 
+    /** What the code of the job counts. */
+    Counters counters() {
+        return counters;
+    }
+
     /** What is reported of an attempt that succeeded. */
     public Noted noted() {
-        return new Noted(problems, records, List.copyOf(warned));
+        return new Noted(problems, records, List.copyOf(warned), counters.sums());
     }
 
     /** Forgets what a failed attempt met. */

@@ -73,7 +73,7 @@ public final class LocalRunner {
         this.settings = settings;
         this.workspace = new Workspace(scratch, shared);
         this.driver = new RunDriver(plan, settings, listener, clock, keeper, false);
-        this.tasks = new TaskRunner(plan, workspace, driver.exchange(), driver.pairs(), nanoClock, driver::warn);
+        this.tasks = new TaskRunner(plan, workspace, driver.exchange(), driver.pairs(), nanoClock, driver::warn, null);
     }
 
     /** Asks the run to stop; can be called by any thread, at any time. */
@@ -115,7 +115,7 @@ public final class LocalRunner {
             results.forEach(r -> r.parts().forEach(p -> chunks.addAll(p.chunks())));
         }
         return new RunOutcome(
-                chunks, totals.rows(), totals.bytes(), totals.files(), totals.skippedRecords(), workspace);
+                chunks, totals.rows(), totals.bytes(), totals.files(), totals.skippedRecords(), totals.counters(), workspace);
     }
 
     /** One thread per slot. */

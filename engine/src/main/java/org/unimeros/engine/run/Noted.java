@@ -2,6 +2,8 @@ package org.unimeros.engine.run;
 
 import java.io.Serializable;
 import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
 
 /**
  * What an attempt noted of what it read; it counts when the attempt does.
@@ -9,14 +11,18 @@ import java.util.List;
  * @param problems of records that could not be read, a line each
  * @param records these records, where they are kept
  * @param warnings what the user should know
+ * @param counters the sums of the job's counters, by group and name
  */
-public record Noted(List<String> problems, List<byte[]> records, List<String> warnings) implements Serializable {
+public record Noted(
+        List<String> problems, List<byte[]> records, List<String> warnings, Map<String, Map<String, Long>> counters)
+        implements Serializable {
 
-    public static final Noted NOTHING = new Noted(List.of(), List.of(), List.of());
+    public static final Noted NOTHING = new Noted(List.of(), List.of(), List.of(), Map.of());
 
     public Noted {
         problems = List.copyOf(problems);
         records = List.copyOf(records);
         warnings = List.copyOf(warnings);
+        counters = new TreeMap<>(counters);
     }
 }

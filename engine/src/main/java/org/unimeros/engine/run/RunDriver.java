@@ -2,9 +2,11 @@ package org.unimeros.engine.run;
 
 import java.time.InstantSource;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Queue;
+import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ConcurrentLinkedQueue;
@@ -18,6 +20,7 @@ import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.operator.PairGuard;
 import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.own.Counters;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.Command;
 import org.unimeros.engine.schedule.Event;
@@ -50,6 +53,10 @@ public final class RunDriver {
     /** What tasks warn of while they run; told before anything else. */
     private final Queue<String> warnings = new ConcurrentLinkedQueue<>();
 
+    private final Counters counters = new Counters();
+    /** The tasks, as their first attempts, whose counters are in; what is lost and made again counts once. */
+    private final Set<AttemptId> counted = new HashSet<>();
+
     private final Map<String, TreeSet<Integer>> freeSlots = new HashMap<>();
     private final Map<AttemptId, Slot> slots = new HashMap<>();
     private Fleet fleet;
@@ -71,7 +78,8 @@ public final class RunDriver {
     private static final int AHEAD = 4;
 
     /** What a run made. */
-    public record Totals(long rows, long bytes, int files, long skippedRecords) {}
+    public record Totals(
+            long rows, long bytes, int files, long skippedRecords, Map<String, Map<String, Long>> counters) {}
 
     /** @param staysOnWorkers whether what tasks make is lost with the worker that made it */
     public RunDriver(
@@ -269,6 +277,11 @@ public final class RunDriver {
             return;
         }
         exchange.keep(attempt, done.result());
+        boolean counts = !noted.counters().isEmpty()
+                && counted.add(new AttemptId(attempt.stage(), attempt.task(), 0));
+        if (counts) {
+            counters.addAll(noted.counters());
+        }
         for (String warning : badRecords.accept(noted)) {
             tell(new RunEvent.Warning(clock.millis(), warning));
         }
@@ -346,6 +359,9 @@ public final class RunDriver {
             tell(new RunEvent.RecordsSkipped(
                     clock.millis(), badRecords.counted(), badRecords.examples(), badRecords.place()));
         }
+        if (!counters.sums().isEmpty()) {
+            tell(new RunEvent.Counted(clock.millis(), counters.sums()));
+        }
         Totals totals = null;
         if (failure == null) {
             try {
@@ -372,13 +388,13 @@ public final class RunDriver {
         List<TaskResult> results = exchange.results(last().id());
         long rows = results.stream().mapToLong(TaskResult::rows).sum();
         if (!(last().output() instanceof Output.ToSink toSink)) {
-            return new Totals(rows, 0, 0, badRecords.counted());
+            return new Totals(rows, 0, 0, badRecords.counted(), counters.sums());
         }
         List<TaskOutput> outputs = results.stream().map(TaskResult::written).toList();
         toSink.sink().publish(outputs);
         long bytes = outputs.stream().mapToLong(TaskOutput::bytes).sum();
         int files = outputs.stream().mapToInt(o -> o.files().size()).sum();
-        return new Totals(rows, bytes, files, badRecords.counted());
+        return new Totals(rows, bytes, files, badRecords.counted(), counters.sums());
     }
 
     private void abandonOutput() {

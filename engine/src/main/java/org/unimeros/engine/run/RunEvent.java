@@ -47,6 +47,9 @@ public sealed interface RunEvent {
     /** Records that could not be read and were left out. */
     record RecordsSkipped(long at, long count, List<String> examples, String keptIn) implements RunEvent {}
 
+    /** What the code of the job has counted, by group and name; each task once. */
+    record Counted(long at, Map<String, Map<String, Long>> counters) implements RunEvent {}
+
     /**
      * The run is over.
      *

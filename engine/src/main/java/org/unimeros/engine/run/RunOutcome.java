@@ -1,6 +1,7 @@
 package org.unimeros.engine.run;
 
 import java.util.List;
+import java.util.Map;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.Workspace;
 
@@ -12,10 +13,17 @@ import org.unimeros.engine.spill.Workspace;
  * @param bytes bytes written
  * @param files files written
  * @param skippedRecords bad records that were left out
+ * @param counters what the code of the job has counted, by group and name
  * @param workspace holds the rows; whoever asked for them closes it
  */
 public record RunOutcome(
-        List<Chunk> chunks, long rows, long bytes, int files, long skippedRecords, Workspace workspace) {
+        List<Chunk> chunks,
+        long rows,
+        long bytes,
+        int files,
+        long skippedRecords,
+        Map<String, Map<String, Long>> counters,
+        Workspace workspace) {
 
     public RunOutcome {
         chunks = List.copyOf(chunks);

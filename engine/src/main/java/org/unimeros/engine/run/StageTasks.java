@@ -5,6 +5,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.function.Consumer;
+import java.util.stream.IntStream;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.operator.KeySketch;
 import org.unimeros.engine.operator.PairGuard;
@@ -59,7 +60,7 @@ final class StageTasks {
                 case Source.Given given -> tasks.add(TaskInput.given(pipeline));
                 case Source.Runs sorted ->
                     new SortedRuns(exchange.results(sorted.stage()), sorted.keys())
-                            .ranges(settings.targetPartBytes())
+                            .ranges(sorted.cut(), settings.targetPartBytes())
                             .forEach(range -> tasks.add(TaskInput.range(pipeline, range)));
                 case Source.Parts parts ->
                     ranges(stage.pipelines().get(p), parts)
@@ -92,6 +93,11 @@ final class StageTasks {
 
     private List<PartRange> ranges(Stage.Pipeline pipeline, Source.Parts parts) {
         int count = ((Output.ToParts) plan.stage(parts.stage()).output()).parts();
+        if (parts.apart()) {
+            return IntStream.range(0, count)
+                    .mapToObj(p -> new PartRange(p, p + 1))
+                    .toList();
+        }
         long[] bytes = new long[count];
         exchange.addBytes(parts.stage(), bytes);
         for (Step step : pipeline.steps()) {

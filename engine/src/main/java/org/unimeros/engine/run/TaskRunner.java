@@ -14,6 +14,7 @@ import org.unimeros.engine.operator.PairGuard;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskChain;
 import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.Replanner.PartRange;
 import org.unimeros.engine.source.BatchReader;
@@ -40,17 +41,23 @@ public final class TaskRunner {
     private final Consumer<String> warn;
     private final LongSupplier nanoClock;
     private final Exchange exchange;
+    private final ClassLoader code;
     private final Map<Integer, BuildSide> copies = new ConcurrentHashMap<>();
     private final Map<Integer, Long> copiedBytes = new ConcurrentHashMap<>();
 
-    /** @param exchange what earlier stages made, there before an attempt that reads it is run */
+    /**
+     * @param exchange what earlier stages made, there before an attempt that reads it is run
+     * @param code finds the classes of the job; null where they are those of this process
+     */
     public TaskRunner(
             PhysicalPlan plan,
             Workspace workspace,
             Exchange exchange,
             PairGuard pairs,
             LongSupplier nanoClock,
-            Consumer<String> warn) {
+            Consumer<String> warn,
+            ClassLoader code) {
+        this.code = code;
         this.plan = plan;
         this.workspace = workspace;
         this.exchange = exchange;
@@ -65,7 +72,7 @@ public final class TaskRunner {
      * @throws RunCancelledException when it is cancelled
      * @throws LostInputException when what it reads is not there any more
      */
-    public Done run(AttemptId attempt, TaskInput input, BooleanSupplier cancelled, ReadContext context) {
+    public Done run(AttemptId attempt, TaskInput input, BooleanSupplier cancelled, AttemptLog log) {
         Stage stage = plan.stage(attempt.stage());
         TaskWriter writer = stage.output() instanceof Output.ToSink toSink
                 ? toSink.sink().open(attempt.task(), attempt.attempt())
@@ -75,7 +82,7 @@ public final class TaskRunner {
         Source source = stage.pipelines().get(input.pipeline()).source();
         Split split =
                 source instanceof Source.Table table ? table.plan().splits().get(input.split()) : null;
-        try (BatchReader reader = reader(source, split, input, context)) {
+        try (BatchReader reader = reader(source, split, input, log)) {
             chain = new TaskChain(
                     stage,
                     input.pipeline(),
@@ -84,7 +91,8 @@ public final class TaskRunner {
                     writer,
                     workspace,
                     nanoClock,
-                    (step, count, key, most) -> pairs.add(step, count, key, most, warn));
+                    (step, count, key, most) -> pairs.add(step, count, key, most, warn),
+                    new TaskScope(attempt, describe(split, input), log.counters(), code, cancelled));
             if (!chain.run(reader, cancelled)) {
                 throw new RunCancelledException("no longer needed");
             }
@@ -98,6 +106,14 @@ public final class TaskRunner {
                 writer.abort();
             }
         }
+    }
+
+    private static String describe(Split split, TaskInput input) {
+        if (split != null) {
+            return split.describe();
+        }
+        return input.parts() == null ? input.range() == null ? "given rows" : "a range of sorted rows" : "part "
+                + input.parts().from();
     }
 
     private BatchReader reader(Source source, Split split, TaskInput input, ReadContext context) {

@@ -18,10 +18,18 @@ public sealed interface Output extends Serializable {
      * Divided by the hash of keys for the next stage; without keys, all in one part.
      *
      * @param forJoin whether frequent keys are noted, for a join to know what it will make
+     * @param byNumber whether the only key, an int, is itself the number of the part
      */
-    record ToParts(int id, List<Expression> keys, int parts, boolean forJoin) implements Output {
+    record ToParts(int id, List<Expression> keys, int parts, boolean forJoin, boolean byNumber) implements Output {
+        public ToParts(int id, List<Expression> keys, int parts, boolean forJoin) {
+            this(id, keys, parts, forJoin, false);
+        }
+
         @Override
         public String describe() {
+            if (byNumber) {
+                return "divide into " + parts + " parts by the number that the job's code gives";
+            }
             return keys.isEmpty()
                     ? "gather into one part"
                     : "shuffle by " + keys.stream().map(Object::toString).collect(Collectors.joining(", ")) + " into "

@@ -17,8 +17,8 @@ public sealed interface Source extends Serializable {
     default Source withId(int other) {
         return switch (this) {
             case Table t -> new Table(other, t.name, t.columns, t.plan);
-            case Parts p -> new Parts(other, p.stage);
-            case Runs r -> new Runs(other, r.stage, r.keys);
+            case Parts p -> new Parts(other, p.stage, p.apart);
+            case Runs r -> new Runs(other, r.stage, r.keys, r.cut);
             case Given g -> new Given(other, g.batches);
         };
     }
@@ -37,16 +37,28 @@ public sealed interface Source extends Serializable {
         }
     }
 
-    /** Parts that another stage made. */
-    record Parts(int id, int stage) implements Source {
+    /**
+     * Parts that another stage made.
+     *
+     * @param apart whether every part has a task of its own, however small it is
+     */
+    record Parts(int id, int stage, boolean apart) implements Source {
+        public Parts(int id, int stage) {
+            this(id, stage, false);
+        }
+
         @Override
         public String describe() {
             return "read parts of stage " + stage;
         }
     }
 
-    /** Ranges of the rows that the tasks of another stage have sorted. */
-    record Runs(int id, int stage, List<SortKey> keys) implements Source {
+    /**
+     * Ranges of the rows that the tasks of another stage have sorted.
+     *
+     * @param cut how ranges are cut
+     */
+    record Runs(int id, int stage, List<SortKey> keys, Cut cut) implements Source {
         @Override
         public String describe() {
             return "read ranges of the sorted rows of stage " + stage;
@@ -60,4 +72,11 @@ public sealed interface Source extends Serializable {
             return "given rows";
         }
     }
+
+    /**
+     * How sorted rows are cut into ranges. Rows that are equal in the first {@code keys} of their order stay together.
+     *
+     * @param ranges how many there are to be; 0 for as many as their size suggests
+     */
+    record Cut(int keys, int ranges) implements Serializable {}
 }

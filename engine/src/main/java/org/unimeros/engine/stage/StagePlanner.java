@@ -19,8 +19,12 @@ import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.plan.DistinctAggregates;
 import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Plan.Apply;
+import org.unimeros.engine.plan.Plan.Division.ByNumber;
+import org.unimeros.engine.plan.Plan.Division.ByRange;
 import org.unimeros.engine.plan.Plan.Expand;
 import org.unimeros.engine.plan.Plan.Filter;
 import org.unimeros.engine.plan.Plan.Group;
@@ -32,6 +36,7 @@ import org.unimeros.engine.plan.Plan.Limit;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.Plan.Project;
+import org.unimeros.engine.plan.Plan.Reduce;
 import org.unimeros.engine.plan.Plan.Scan;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.Plan.Union;
@@ -134,7 +139,55 @@ public final class StagePlanner {
             case Sort s -> order(s, Long.MAX_VALUE);
             case Limit l -> limit(l);
             case Union u -> union(u);
+            case Apply a -> {
+                Fragment input = fragment(a.input());
+                yield input.then(x -> new Step.Apply(nextId++, a.code()), a.schema(), input.estimate);
+            }
+            case Reduce r -> reduce(r);
         };
+    }
+
+    /** Rows come together by parts that are sorted where they are reduced, or as ranges of rows that are sorted before. */
+    private Fragment reduce(Reduce r) {
+        Fragment input = fragment(r.input());
+        List<SortKey> keys = r.order().subList(0, r.keys());
+        Fragment made = input;
+        if (r.combiner().isPresent()) {
+            List<SortKey> together = new ArrayList<>(keys);
+            if (r.division() instanceof ByNumber number) {
+                together.add(0, SortKey.ascending(PlanBuilder.column(input.schema, number.column())));
+            }
+            made = input.then(
+                    x -> new Step.Combine(nextId++, together, input.schema, r.combiner().get()),
+                    input.schema,
+                    input.estimate.scaled(GROUP_SHARE));
+        }
+        Fragment moved = moved(r, made, keys);
+        boolean merges = r.division() instanceof ByRange;
+        return moved.then(
+                x -> new Step.Reduce(nextId++, r.order(), input.schema, merges, r.code()),
+                r.schema(),
+                moved.estimate.scaled(GROUP_SHARE));
+    }
+
+    private Fragment moved(Reduce r, Fragment made, List<SortKey> keys) {
+        if (r.division() instanceof ByRange) {
+            Fragment local = made.then(
+                    x -> new Step.Order(nextId++, r.order(), made.schema, Long.MAX_VALUE), made.schema, made.estimate);
+            int stage = close(local, new Output.ToRuns(nextId++, r.order()));
+            Source.Cut cut = new Source.Cut(keys.size(), r.reducers());
+            return starting(new Source.Runs(nextId++, stage, r.order(), cut), made.schema, made.estimate);
+        }
+        Output output = r.division() instanceof ByNumber number
+                ? new Output.ToParts(
+                        nextId++,
+                        List.of(PlanBuilder.column(made.schema, number.column())),
+                        r.reducers(),
+                        false,
+                        true)
+                : new Output.ToParts(
+                        nextId++, keys.stream().map(SortKey::expression).toList(), r.reducers(), false);
+        return starting(new Source.Parts(nextId++, close(made, output), true), made.schema, made.estimate);
     }
 
     private Fragment starting(Source source, Schema schema, Estimate estimate) {
@@ -272,7 +325,8 @@ public final class StagePlanner {
                 input.estimate.limited(limit));
         if (limit == Long.MAX_VALUE) {
             int stage = close(local, new Output.ToRuns(nextId++, s.keys()));
-            return starting(new Source.Runs(nextId++, stage, s.keys()), s.schema(), input.estimate)
+            Source.Cut cut = new Source.Cut(s.keys().size(), 0);
+            return starting(new Source.Runs(nextId++, stage, s.keys(), cut), s.schema(), input.estimate)
                     .then(x -> new Step.Merge(nextId++, s.keys(), s.schema()), s.schema(), input.estimate);
         }
         Fragment gathered = shuffled(local, List.of());

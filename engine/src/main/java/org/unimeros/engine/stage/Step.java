@@ -8,6 +8,8 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.own.GroupCode;
+import org.unimeros.engine.own.RowCode;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.plan.Plan.Named;
@@ -49,6 +51,9 @@ public sealed interface Step extends Serializable {
             case Order s -> new Order(other, s.keys, s.schema, s.limit);
             case Merge s -> new Merge(other, s.keys, s.schema);
             case Take s -> new Take(other, s.offset, s.count);
+            case Apply s -> new Apply(other, s.code);
+            case Combine s -> new Combine(other, s.keys, s.schema, s.code);
+            case Reduce s -> new Reduce(other, s.keys, s.schema, s.merges, s.code);
         };
     }
 
@@ -194,6 +199,34 @@ public sealed interface Step extends Serializable {
         @Override
         public String describe() {
             return "take " + count + (offset == 0 ? "" : " after " + offset);
+        }
+    }
+
+    /** Runs code of the job on the rows that come by. */
+    record Apply(int id, RowCode code) implements Step {
+        @Override
+        public String describe() {
+            return code.describe();
+        }
+    }
+
+    /** Sorts as many rows as fit into memory, and gives code of the job those of equal keys together. */
+    record Combine(int id, List<SortKey> keys, Schema schema, GroupCode code) implements Step {
+        @Override
+        public String describe() {
+            return code.describe() + " by " + list(keys);
+        }
+    }
+
+    /**
+     * Gives code of the job all rows in order.
+     *
+     * @param merges whether they come from tasks that have sorted them, so that they are only merged
+     */
+    record Reduce(int id, List<SortKey> keys, Schema schema, boolean merges, GroupCode code) implements Step {
+        @Override
+        public String describe() {
+            return code.describe() + ", ordered by " + list(keys);
         }
     }
 

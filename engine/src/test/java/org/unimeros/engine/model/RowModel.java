@@ -71,6 +71,8 @@ public final class RowModel {
                                         .map(o -> value(o.expression(), r))
                                         .toArray())))
                         .toList();
+            case Plan.Apply a -> throw new Missing(a);
+            case Plan.Reduce r -> throw new Missing(r);
             case Plan.Unnest u ->
                 rows(u.input()).stream().flatMap(r -> unnest(u, r)).toList();
             case Plan.Window w -> WindowModel.rows(w);

@@ -73,6 +73,8 @@ final class Shrinking {
                         j.condition());
             case Plan.Group g -> new Plan.Group(input, g.keys(), g.aggregates());
             case Plan.Expand e -> new Plan.Expand(input, e.variants());
+            case Plan.Apply a -> a;
+            case Plan.Reduce r -> r;
             case Plan.Unnest u -> new Plan.Unnest(input, u.list(), u.elements(), u.position(), u.keepsEmpty());
             case Plan.Window w -> new Plan.Window(input, w.partition(), w.order(), w.functions());
             case Plan.Sort s -> new Plan.Sort(input, s.keys());

@@ -32,6 +32,7 @@ import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.StepSpace;
 import org.unimeros.engine.spill.Workspace;
+import org.unimeros.engine.stage.Output;
 import org.unimeros.engine.stage.Step;
 
 class OperatorTest {
@@ -181,12 +182,10 @@ class OperatorTest {
         List<Expression> keys = List.of(K);
         Outputs.Divide divide = new Outputs.Divide(
                 new Evaluator(),
-                keys,
-                7,
+                new Output.ToParts(1, keys, 7, true),
                 List.of(DataType.LONG, DataType.LONG),
                 workspace(100_000).newStore(),
-                20_000,
-                true);
+                20_000);
         Random random = new Random(9);
         int total = 0;
         for (int b = 0; b < 20; b++) {

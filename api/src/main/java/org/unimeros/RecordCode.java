@@ -1,0 +1,201 @@
+package org.unimeros;
+
+import java.util.function.Consumer;
+import java.util.stream.Collectors;
+import org.unimeros.RecordChain.Link;
+import org.unimeros.RecordChain.ToPairs;
+import org.unimeros.RecordChain.ToRows;
+import org.unimeros.code.Out;
+import org.unimeros.code.Pairs;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.own.OwnCode;
+import org.unimeros.engine.own.RowCode;
+import org.unimeros.engine.own.TaskScope;
+import org.unimeros.engine.record.RecordShape;
+
+/**
+ * A chain of functions as a step of a plan.
+ *
+ * @param in the columns that records are read from
+ * @param out the columns that are made
+ */
+record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema out) implements RowCode {
+
+    static RecordCode of(RecordChain chain, Schema in, Schema out) {
+        String steps = chain.links().stream().map(Link::name).collect(Collectors.joining(", "));
+        String shown = (steps.isEmpty() ? "" : steps + " ") + chain.from().getSimpleName()
+                + switch (chain.end()) {
+                    case ToRows rows -> " to " + rows.type().getSimpleName();
+                    case ToPairs pairs ->
+                        " to keys " + pairs.key().getSimpleName() + " and values "
+                                + pairs.value().getSimpleName();
+                };
+        return new RecordCode(OwnCode.of(RecordChain.class, chain, "a function"), shown, in, out);
+    }
+
+    @Override
+    public String describe() {
+        return shown;
+    }
+
+    @Override
+    public Running open(TaskScope scope) {
+        return new Chained(chain.open(scope.loader()), in, out, scope);
+    }
+
+    /** The chain in one attempt. */
+    private static final class Chained implements Running {
+        private final RecordChain chain;
+        private final RecordShape.Reader<?> reader;
+        private final BatchBuilder builder;
+        private final Out<Object>[] entries;
+        private Consumer<Batch> rows;
+
+        @SuppressWarnings({"unchecked", "rawtypes"})
+        Chained(RecordChain chain, Schema in, Schema out, TaskScope scope) {
+            this.chain = chain;
+            this.reader = RecordShape.of(chain.from()).reader(in);
+            this.builder = new BatchBuilder(out);
+            int links = chain.links().size();
+            this.entries = new Out[links + 1];
+            entries[links] = switch (chain.end()) {
+                case ToRows to -> toRows((RecordShape) RecordShape.of(to.type()));
+                case ToPairs to ->
+                    toPairs(to, (RecordShape) RecordShape.of(to.key()), (RecordShape) RecordShape.of(to.value()));
+            };
+            for (int i = links - 1; i >= 0; i--) {
+                entries[i] = chain.links().get(i).before(entries[i + 1]);
+            }
+            try {
+                chain.setUp(new ScopeContext(scope));
+            } catch (Exception e) {
+                throw OwnFailure.of("set-up of a", null, e);
+            }
+        }
+
+        private Out<Object> toRows(RecordShape<Object> shape) {
+            return record -> {
+                shape.append(builder::column, 0, record);
+                endRow();
+            };
+        }
+
+        private void endRow() {
+            builder.endRow();
+            if (builder.rowCount() == Batch.TARGET_ROWS) {
+                flush();
+            }
+        }
+
+        private void flush() {
+            if (builder.rowCount() > 0) {
+                rows.accept(builder.build());
+            }
+        }
+
+        private Out<Object> toPairs(ToPairs to, RecordShape<Object> keys, RecordShape<Object> values) {
+            Pairs<Object, Object> pairs = new PairRows(to, keys, values);
+            return record -> {
+                try {
+                    to.mapper().map(record, pairs);
+                } catch (Exception e) {
+                    throw OwnFailure.of("mapper", record, e);
+                }
+            };
+        }
+
+        /** Appends keys, values and numbers of reducers. */
+        private final class PairRows implements Pairs<Object, Object> {
+            private final ToPairs to;
+            private final RecordShape<Object> keys;
+            private final RecordShape<Object> values;
+            private final int valueColumn;
+
+            PairRows(ToPairs to, RecordShape<Object> keys, RecordShape<Object> values) {
+                this.to = to;
+                this.keys = keys;
+                this.values = values;
+                this.valueColumn = keys.schema().size();
+            }
+
+            @Override
+            public void add(Object key, Object value) {
+                if (key == null || value == null) {
+                    throw new UserMistake("a mapper gave a " + (key == null ? "key" : "value") + " that is null");
+                }
+                keys.append(builder::column, 0, key);
+                values.append(builder::column, valueColumn, value);
+                if (to.partitioner() != null) {
+                    builder.column(valueColumn + values.schema().size()).appendInt(reducer(key, value));
+                }
+                endRow();
+            }
+
+            private int reducer(Object key, Object value) {
+                int number;
+                try {
+                    number = to.partitioner().reducer(key, value, to.reducers());
+                } catch (Exception e) {
+                    throw OwnFailure.of("partitioner", key, e);
+                }
+                if (number < 0 || number >= to.reducers()) {
+                    throw new UserMistake("the partitioner gives " + number + " for the key " + key + "; there are "
+                            + to.reducers() + " reducers, 0 to " + (to.reducers() - 1));
+                }
+                return number;
+            }
+        }
+
+        @Override
+        public void accept(Batch batch, Consumer<Batch> out) {
+            rows = out;
+            reader.use(batch, 0);
+            Out<Object> first = entries[0];
+            int count = batch.rowCount();
+            for (int row = 0; row < count; row++) {
+                first.add(read(row));
+            }
+        }
+
+        private Object read(int row) {
+            try {
+                return reader.read(row);
+            } catch (RuntimeException e) {
+                throw OwnFailure.of(chain.from().getSimpleName() + " constructor", null, e);
+            }
+        }
+
+        @Override
+        public void finish(Consumer<Batch> out) {
+            rows = out;
+            try {
+                for (int i = 0; i < chain.links().size(); i++) {
+                    chain.links().get(i).finish(entries[i + 1]);
+                }
+                if (chain.end() instanceof ToPairs to) {
+                    to.mapper().finish(new PairRows(to, shape(to.key()), shape(to.value())));
+                }
+            } catch (Exception e) {
+                throw OwnFailure.of("finish", null, e);
+            }
+            flush();
+        }
+
+        @SuppressWarnings("unchecked")
+        private static RecordShape<Object> shape(Class<?> type) {
+            return (RecordShape<Object>) RecordShape.of(type);
+        }
+
+        @Override
+        public void close() {
+            try {
+                chain.cleanUp();
+            } catch (Exception e) {
+                throw OwnFailure.of("clean-up of a", null, e);
+            }
+        }
+    }
+}

@@ -1,0 +1,222 @@
+package org.unimeros;
+
+import java.io.Serializable;
+import java.util.Iterator;
+import java.util.NoSuchElementException;
+import java.util.function.Consumer;
+import java.util.stream.IntStream;
+import org.unimeros.code.Combiner;
+import org.unimeros.code.Out;
+import org.unimeros.code.Reducer;
+import org.unimeros.code.TaskCode;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.own.GroupCode;
+import org.unimeros.engine.own.OwnCode;
+import org.unimeros.engine.own.SortedGroups;
+import org.unimeros.engine.own.TaskScope;
+import org.unimeros.engine.record.RecordShape;
+import org.unimeros.engine.source.BatchReader;
+
+/**
+ * A reducer or combiner as a step of a plan.
+ *
+ * @param in keys, values, and the number of the reducer where there is a partitioner
+ * @param out what is made; of a combiner the same as what comes in
+ */
+record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema out) implements GroupCode {
+
+    /** The function as it travels. */
+    sealed interface Function extends Serializable {
+        Class<?> key();
+
+        Class<?> value();
+
+        TaskCode code();
+    }
+
+    record Reducing(Reducer<Object, Object, Object> code, Class<?> key, Class<?> value, Class<?> made)
+            implements Function {}
+
+    record Combining(Combiner<Object, Object> code, Class<?> key, Class<?> value) implements Function {}
+
+    static ReduceCode of(Function function, Schema in, Schema out) {
+        boolean combines = function instanceof Combining;
+        String what = combines ? "combine" : "reduce";
+        String to = function instanceof Reducing r ? " to " + r.made.getSimpleName() : "";
+        return new ReduceCode(
+                OwnCode.of(Function.class, function, "the " + what + "r"),
+                what + " " + function.value().getSimpleName() + " by "
+                        + function.key().getSimpleName() + to,
+                in,
+                out);
+    }
+
+    @Override
+    public String describe() {
+        return shown;
+    }
+
+    @Override
+    public Running open(TaskScope scope) {
+        return new Grouping(function.open(scope.loader()), in, out, scope);
+    }
+
+    private static final class Grouping implements Running {
+        private final Function function;
+        private final RecordShape<Object> made;
+        private final RecordShape.Reader<?> keys;
+        private final RecordShape.Reader<?> values;
+        private final int keyColumns;
+        private final int numberColumn;
+        /** The columns that are the same in a group. */
+        private final int[] together;
+
+        private final BatchBuilder builder;
+        private Consumer<Batch> rows;
+
+        Grouping(Function function, Schema in, Schema out, TaskScope scope) {
+            this.function = function;
+            RecordShape<Object> key = shape(function.key());
+            RecordShape<Object> value = shape(function.value());
+            this.keyColumns = key.schema().size();
+            int valueColumns = value.schema().size();
+            this.keys = key.reader(new Schema(in.fields().subList(0, keyColumns)));
+            this.values = value.reader(new Schema(in.fields().subList(keyColumns, keyColumns + valueColumns)));
+            boolean numbered = in.size() > keyColumns + valueColumns;
+            this.numberColumn = numbered && function instanceof Combining ? keyColumns + valueColumns : -1;
+            IntStream columns = IntStream.range(0, keyColumns);
+            this.together = (numberColumn < 0 ? columns : IntStream.concat(columns, IntStream.of(numberColumn))).toArray();
+            this.made = function instanceof Reducing r ? shape(r.made) : value;
+            this.builder = new BatchBuilder(out);
+            try {
+                function.code().setUp(new ScopeContext(scope));
+            } catch (Exception e) {
+                throw OwnFailure.of("set-up of a", null, e);
+            }
+        }
+
+        @SuppressWarnings("unchecked")
+        private static RecordShape<Object> shape(Class<?> type) {
+            return (RecordShape<Object>) RecordShape.of(type);
+        }
+
+        @Override
+        public void accept(BatchReader sorted, Consumer<Batch> out) {
+            rows = out;
+            SortedGroups groups = new SortedGroups(sorted, together);
+            while (groups.nextGroup()) {
+                keys.use(groups.batch(), 0);
+                Object key = keys.read(groups.row());
+                Values group = new Values(groups);
+                try {
+                    switch (function) {
+                        case Reducing r -> r.code.reduce(key, group, this::add);
+                        case Combining c -> c.code.combine(key, group, combined(groups));
+                    }
+                } catch (Exception e) {
+                    throw OwnFailure.of(
+                            function instanceof Reducing ? "reducer" : "combiner", "the key " + key, e);
+                }
+            }
+            flush();
+        }
+
+        /** Gives values back with the key that they came with, and the number of its reducer. */
+        private Out<Object> combined(SortedGroups groups) {
+            Batch first = groups.batch();
+            int row = groups.row();
+            return value -> {
+                for (int k = 0; k < keyColumns; k++) {
+                    builder.column(k).append(first.column(k), row);
+                }
+                made.append(builder::column, keyColumns, value);
+                if (numberColumn >= 0) {
+                    builder.column(numberColumn).append(first.column(numberColumn), row);
+                }
+                endRow();
+            };
+        }
+
+        private void add(Object record) {
+            made.append(builder::column, 0, record);
+            endRow();
+        }
+
+        private void endRow() {
+            builder.endRow();
+            if (builder.rowCount() == Batch.TARGET_ROWS) {
+                flush();
+            }
+        }
+
+        private void flush() {
+            if (builder.rowCount() > 0) {
+                rows.accept(builder.build());
+            }
+        }
+
+        @Override
+        public void finish(Consumer<Batch> out) {
+            rows = out;
+            if (function instanceof Reducing r) {
+                try {
+                    r.code.finish(this::add);
+                } catch (Exception e) {
+                    throw OwnFailure.of("finish", null, e);
+                }
+            }
+            flush();
+        }
+
+        @Override
+        public void close() {
+            try {
+                function.code().cleanUp();
+            } catch (Exception e) {
+                throw OwnFailure.of("clean-up of a", null, e);
+            }
+        }
+
+        /** The values of a group, read while they are gone through. */
+        private final class Values implements Iterable<Object>, Iterator<Object> {
+            private final SortedGroups groups;
+            private Batch batch;
+            private boolean isThere = true;
+            private boolean taken;
+
+            Values(SortedGroups groups) {
+                this.groups = groups;
+            }
+
+            @Override
+            public Iterator<Object> iterator() {
+                if (taken) {
+                    throw new IllegalStateException("the values of a key can be gone through once; keep what is needed again");
+                }
+                taken = true;
+                return this;
+            }
+
+            @Override
+            public boolean hasNext() {
+                return isThere;
+            }
+
+            @Override
+            public Object next() {
+                if (!isThere) {
+                    throw new NoSuchElementException();
+                }
+                if (batch != groups.batch()) {
+                    batch = groups.batch();
+                    values.use(batch, keyColumns);
+                }
+                Object value = values.read(groups.row());
+                isThere = groups.nextRow();
+                return value;
+            }
+        }
+    }
+}

@@ -1,0 +1,43 @@
+package org.unimeros;
+
+import org.unimeros.code.TaskContext;
+import org.unimeros.engine.own.TaskScope;
+
+/** What the engine tells a task's own code. */
+record ScopeContext(TaskScope scope) implements TaskContext {
+
+    @Override
+    public int stage() {
+        return scope.attempt().stage();
+    }
+
+    @Override
+    public int task() {
+        return scope.attempt().task();
+    }
+
+    @Override
+    public int attempt() {
+        return scope.attempt().attempt();
+    }
+
+    @Override
+    public String input() {
+        return scope.input();
+    }
+
+    @Override
+    public void count(String group, String name, long amount) {
+        scope.counters().add(group, name, amount);
+    }
+
+    @Override
+    public System.Logger log() {
+        return System.getLogger("unimeros.task." + stage() + "." + task());
+    }
+
+    @Override
+    public boolean isStopped() {
+        return scope.stopped().getAsBoolean();
+    }
+}

@@ -1,0 +1,11 @@
+package org.unimeros.code;
+
+/**
+ * Makes fewer values of those that one task has for a key, before they are moved. It is called any number of times for a key, with some
+ * of its values or with what it made of them, so that the result must not depend on that.
+ */
+@FunctionalInterface
+public interface Combiner<K, V> extends TaskCode {
+    /** @param values can be gone through once */
+    void combine(K key, Iterable<V> values, Out<V> out) throws Exception;
+}

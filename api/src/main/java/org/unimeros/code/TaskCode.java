@@ -1,0 +1,17 @@
+package org.unimeros.code;
+
+import java.io.Serializable;
+
+/** Code that runs in tasks. */
+public interface TaskCode extends Serializable {
+
+    /** Called once per attempt of a task, before anything else. The place to open what cannot travel. */
+    default void setUp(TaskContext context) throws Exception {
+        // most need nothing
+    }
+
+    /** Called once per attempt of a task, after everything else, also when something failed. */
+    default void cleanUp() throws Exception {
+        // most hold nothing
+    }
+}

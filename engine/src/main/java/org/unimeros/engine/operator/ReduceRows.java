@@ -1,0 +1,65 @@
+package org.unimeros.engine.operator;
+
+import java.util.List;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.expr.Evaluator;
+import org.unimeros.engine.own.GroupCode;
+import org.unimeros.engine.source.BatchReader;
+import org.unimeros.engine.spill.StepSpace;
+import org.unimeros.engine.stage.Step;
+
+/** Gives code of the job all rows in order: those that come by, sorted here, or those of runs, merged here. */
+final class ReduceRows extends Operator.Inner {
+
+    private final RowSorter sorter;
+    private final GroupCode.Running code;
+    private long rowsRead;
+
+    /** @param runs sorted rows to be merged; none where rows come by */
+    ReduceRows(
+            Evaluator evaluator,
+            Step.Reduce step,
+            List<SortedRuns.Piece> runs,
+            GroupCode.Running code,
+            StepSpace space,
+            Operator next) {
+        super(next);
+        this.code = code;
+        this.sorter = new RowSorter(
+                evaluator, step.schema().fields().stream().map(Field::type).toList(), step.keys(), space);
+        runs.forEach(sorter::addRun);
+    }
+
+    @Override
+    void accept(Batch batch) {
+        sorter.add(batch);
+    }
+
+    @Override
+    void finish() {
+        BatchReader sorted = sorter.sorted();
+        code.accept(
+                new BatchReader() {
+                    @Override
+                    public Batch next() {
+                        Batch batch = next.wantsMore() ? sorted.next() : null;
+                        rowsRead += batch == null ? 0 : batch.rowCount();
+                        return batch;
+                    }
+
+                    @Override
+                    public void close() {
+                        sorted.close();
+                    }
+                },
+                this::push);
+        code.finish(this::push);
+        next.finish();
+    }
+
+    /** Rows that the code has read so far. */
+    long rowsRead() {
+        return rowsRead;
+    }
+}

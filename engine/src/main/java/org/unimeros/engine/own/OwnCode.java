@@ -1,0 +1,170 @@
+package org.unimeros.engine.own;
+
+import java.io.ByteArrayInputStream;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.InvalidClassException;
+import java.io.ObjectInputFilter;
+import java.io.ObjectInputStream;
+import java.io.ObjectOutputStream;
+import java.io.ObjectStreamClass;
+import java.io.OutputStream;
+import java.io.Serializable;
+import java.lang.reflect.Proxy;
+import java.util.LinkedHashSet;
+import java.util.Set;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UserMistake;
+
+/**
+ * A function of a job as it travels: the bytes of an object, with the values that it captures, from which every attempt of every task
+ * makes an object of its own. What is read back is confined to the classes of the job and the value types of the platform
+ * ({@link Travels}). Immutable, but for the loader that the process where it was described knows.
+ *
+ * @param <T> the interface that the object is used by
+ */
+public final class OwnCode<T> implements Serializable {
+
+    private static final long serialVersionUID = 1;
+    private static final long MOST_BYTES = 256L << 20;
+
+    private final byte[] bytes;
+    private final String what;
+    private final Class<T> type;
+    /** Of the process where it was described; elsewhere the attempt brings one. */
+    private final transient ClassLoader home;
+
+    private final transient Set<Class<?>> classes;
+
+    private OwnCode(byte[] bytes, String what, Class<T> type, ClassLoader home, Set<Class<?>> classes) {
+        this.bytes = bytes;
+        this.what = what;
+        this.type = type;
+        this.home = home;
+        this.classes = classes;
+    }
+
+    /**
+     * Takes a function as it is now; later changes of it do not count.
+     *
+     * @param what what it is, for messages: "the mapper"
+     * @throws UserMistake when it holds something that cannot travel, naming the field
+     */
+    public static <T extends Serializable> OwnCode<T> of(Class<T> type, T function, String what) {
+        ByteArrayOutputStream bytes = new ByteArrayOutputStream();
+        Set<Class<?>> classes = new LinkedHashSet<>();
+        try (Writer out = new Writer(bytes, classes)) {
+            out.writeObject(function);
+        } catch (IOException e) {
+            throw new UserMistake(what + " cannot be sent to workers: " + Travels.why(function, e), e);
+        }
+        for (Class<?> used : classes) {
+            if (!Travels.mayTravel(used)) {
+                throw new UserMistake(what + " cannot be sent to workers: it holds a " + used.getName() + Travels.ADVICE);
+            }
+        }
+        return new OwnCode<>(bytes.toByteArray(), what, type, function.getClass().getClassLoader(), classes);
+    }
+
+    /**
+     * Does nothing with a function that can travel.
+     *
+     * @throws UserMistake when it is null or holds something that cannot travel, naming the field
+     */
+    public static void require(Serializable function, String what) {
+        if (function == null) {
+            throw new UserMistake("there is no function where " + what + " is expected");
+        }
+        of(Serializable.class, function, what);
+    }
+
+    /** The classes of the object and of all that it holds; empty where it was not described. */
+    public Set<Class<?>> classes() {
+        return classes == null ? Set.of() : Set.copyOf(classes);
+    }
+
+    /**
+     * A new object.
+     *
+     * @param loader finds the classes of the job, null for those of the process where it was described
+     * @throws ResourceFailure when a class is not there, or is none that may travel
+     */
+    public T open(ClassLoader loader) {
+        ClassLoader from = home != null ? home : loader == null ? OwnCode.class.getClassLoader() : loader;
+        Confined filter = new Confined();
+        try (ObjectInputStream in = new Reader(bytes, from)) {
+            in.setObjectInputFilter(filter);
+            return type.cast(in.readObject());
+        } catch (ClassNotFoundException e) {
+            throw new ResourceFailure(
+                    what + " needs the class " + e.getMessage() + ", which workers do not have; attach its jar", e);
+        } catch (InvalidClassException e) {
+            String reason = filter.refused == null ? e.getMessage() : "it holds a " + filter.refused;
+            throw new ResourceFailure(what + " was refused: " + reason, e);
+        } catch (IOException | RuntimeException | LinkageError e) {
+            throw new ResourceFailure(what + " cannot be read: " + e, e);
+        }
+    }
+
+    /** Notes which classes the object is made of. */
+    private static final class Writer extends ObjectOutputStream {
+        private final Set<Class<?>> classes;
+
+        Writer(OutputStream out, Set<Class<?>> classes) throws IOException {
+            super(out);
+            this.classes = classes;
+        }
+
+        @Override
+        protected void annotateClass(Class<?> type) {
+            Class<?> element = type;
+            while (element.isArray()) {
+                element = element.getComponentType();
+            }
+            if (!element.isPrimitive()) {
+                classes.add(element);
+            }
+        }
+    }
+
+    private static final class Reader extends ObjectInputStream {
+        private final ClassLoader loader;
+
+        Reader(byte[] bytes, ClassLoader loader) throws IOException {
+            super(new ByteArrayInputStream(bytes));
+            this.loader = loader;
+        }
+
+        @Override
+        protected Class<?> resolveClass(ObjectStreamClass described) throws IOException, ClassNotFoundException {
+            try {
+                return Class.forName(described.getName(), false, loader);
+            } catch (ClassNotFoundException e) {
+                return super.resolveClass(described);
+            }
+        }
+
+        @Override
+        protected Class<?> resolveProxyClass(String[] interfaces) throws InvalidClassException {
+            throw new InvalidClassException(Proxy.class.getName(), "proxies do not travel");
+        }
+    }
+
+    private static final class Confined implements ObjectInputFilter {
+        private String refused;
+
+        @Override
+        public Status checkInput(FilterInfo info) {
+            Class<?> type = info.serialClass();
+            while (type != null && type.isArray()) {
+                type = type.getComponentType();
+            }
+            boolean fits = info.streamBytes() <= MOST_BYTES && info.arrayLength() <= MOST_BYTES;
+            if (fits && (type == null || type.isPrimitive() || Travels.mayTravel(type))) {
+                return Status.ALLOWED;
+            }
+            refused = type == null ? "value that is too large" : type.getName();
+            return Status.REJECTED;
+        }
+    }
+}

@@ -1,0 +1,78 @@
+package org.unimeros.engine.own;
+
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.ValueOrder;
+import org.unimeros.engine.source.BatchReader;
+
+/** Walks sorted rows group by group; a group is rows one after the other whose keys are equal. Used by one thread. */
+public final class SortedGroups {
+
+    private final BatchReader sorted;
+    private final int[] keys;
+    private Batch batch;
+    private int row = -1;
+    private boolean atEnd;
+    /** Whether the row is the first of a group that nobody has asked for yet. */
+    private boolean opensGroup;
+
+    /** @param keys the columns that are the same in a group */
+    public SortedGroups(BatchReader sorted, int... keys) {
+        this.sorted = sorted;
+        this.keys = keys.clone();
+    }
+
+    /** Goes to the first row of the next group, past what is left of this one. */
+    public boolean nextGroup() {
+        while (!opensGroup && !atEnd) {
+            advance();
+        }
+        boolean found = opensGroup;
+        opensGroup = false;
+        return found;
+    }
+
+    /** Goes to the next row of the group, which begins with the one after its first. */
+    public boolean nextRow() {
+        if (opensGroup || atEnd) {
+            return false;
+        }
+        advance();
+        return !opensGroup && !atEnd;
+    }
+
+    private void advance() {
+        Batch before = batch;
+        int rowBefore = row;
+        row++;
+        if (batch == null || row == batch.rowCount()) {
+            batch = sorted.next();
+            row = 0;
+            if (batch == null) {
+                atEnd = true;
+                return;
+            }
+        }
+        opensGroup = before == null || !sameKeys(before, rowBefore);
+    }
+
+    private boolean sameKeys(Batch before, int rowBefore) {
+        for (int k : keys) {
+            boolean isNull = batch.column(k).isNull(row);
+            if (isNull != before.column(k).isNull(rowBefore)
+                    || !isNull && ValueOrder.compare(before.column(k), rowBefore, batch.column(k), row) != 0) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    /** Where the row is. */
+    public Batch batch() {
+        return batch;
+    }
+
+    /** Its number there. */
+    public int row() {
+        return row;
+    }
+}
