@@ -25,6 +25,11 @@ final class Cluster implements AutoCloseable {
         return any ? Optional.of(new Cluster(settings, coordinator)) : Optional.empty();
     }
 
+    /** Whether its workers can be on other machines, which do not have the classes of this program. */
+    boolean isElsewhere() {
+        return !coordinator.isEmpty();
+    }
+
     synchronized String url() {
         return coordinator.isEmpty() ? workers().url() : coordinator;
     }

@@ -1,6 +1,7 @@
 package org.unimeros;
 
 import java.nio.file.Path;
+import org.unimeros.cluster.files.FileRef;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
@@ -36,12 +37,14 @@ public final class Engine implements AutoCloseable {
     private final List<RunListener> listeners = new CopyOnWriteArrayList<>();
     private final List<Execution> active = new CopyOnWriteArrayList<>();
     private final Optional<Cluster> cluster;
+    private final Attachments attachments;
     private volatile boolean closed;
 
     private Engine(Settings settings, Catalog catalog, Optional<Cluster> cluster) {
         this.settings = settings;
         this.catalog = catalog;
         this.cluster = cluster;
+        this.attachments = new Attachments(Path.of(settings.get(Setting.MEMORY_SCRATCH.name())));
         RunSettings runs = settings.forRuns();
         this.space = new ProcessSpace(runs.memoryBytes(), runs.slots());
     }
@@ -184,13 +187,38 @@ public final class Engine implements AutoCloseable {
         return !active.isEmpty();
     }
 
+    /**
+     * Attaches a file to the jobs of this engine: their own code opens it by this name ({@code context.attachment(name)}). It reaches
+     * every worker once, with the first job that is run after this; later changes of it do not count for runs that have begun.
+     *
+     * @throws UserMistake when it cannot be read, or something else has the name
+     */
+    public Engine attach(String name, Path file) {
+        attachments.add(name, file, FileRef.Role.FILE);
+        return this;
+    }
+
+    /** Attaches an archive in the format of zip; what is opened by its name is the folder that it was unpacked to, once per worker. */
+    public Engine attachArchive(String name, Path archive) {
+        attachments.add(name, archive, FileRef.Role.ARCHIVE);
+        return this;
+    }
+
+    /**
+     * Attaches a jar with classes that the job's own code needs on workers. The jars that the code itself is from need not be attached.
+     */
+    public Engine attachJar(Path jar) {
+        attachments.add(jar.getFileName().toString(), jar, FileRef.Role.CODE);
+        return this;
+    }
+
     Formats formats() {
         return formats;
     }
 
     Execution execution() {
         requireOpen();
-        return new Execution(settings, cluster, space, List.copyOf(listeners), InstantSource.system(), active);
+        return new Execution(settings, cluster, space, List.copyOf(listeners), InstantSource.system(), active, attachments);
     }
 
     private void requireOpen() {
@@ -208,6 +236,7 @@ public final class Engine implements AutoCloseable {
             awaitActive();
             cluster.get().close();
         }
+        attachments.close();
     }
 
     /** Runs on workers have something to undo before the workers go. */

@@ -8,6 +8,8 @@ import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
+import org.unimeros.cluster.wire.PlanCodec;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
@@ -44,6 +46,7 @@ final class Execution {
 
     private final Settings settings;
     private final ProcessSpace shared;
+    private final Attachments attachments;
     private final List<RunListener> listeners;
     private final InstantSource clock;
     private final List<Execution> active;
@@ -58,7 +61,9 @@ final class Execution {
             ProcessSpace shared,
             List<RunListener> listeners,
             InstantSource clock,
-            List<Execution> active) {
+            List<Execution> active,
+            Attachments attachments) {
+        this.attachments = attachments;
         this.cluster = cluster;
         this.shared = shared;
         this.settings = settings;
@@ -125,7 +130,8 @@ final class Execution {
                 System::nanoTime,
                 new DivertedRecords(badRecords()),
                 scratch(),
-                shared);
+                shared,
+                attachments);
         canceller = runner::cancel;
         active.add(this);
         return runner.run(id, title, shownSettings());
@@ -141,7 +147,8 @@ final class Execution {
                 scratch(),
                 shared,
                 workers.url(),
-                workers.key());
+                workers.key(),
+                attachments.pack(workers.isElsewhere() ? PlanCodec.ownClasses(physical) : Set.of()));
         canceller = runner::cancel;
         active.add(this);
         return runner.run(id, title, shownSettings());

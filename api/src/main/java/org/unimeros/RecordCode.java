@@ -33,7 +33,7 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
                         " to keys " + pairs.key().getSimpleName() + " and values "
                                 + pairs.value().getSimpleName();
                 };
-        return new RecordCode(OwnCode.of(RecordChain.class, chain, "a function"), shown, in, out);
+        return new RecordCode(OwnCode.of(chain, "a function"), shown, in, out);
     }
 
     @Override
@@ -43,7 +43,7 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
 
     @Override
     public Running open(TaskScope scope) {
-        return new Chained(chain.open(scope.loader()), in, out, scope);
+        return new Chained(chain.open(RecordChain.class, scope.files().loader()), in, out, scope);
     }
 
     /** The chain in one attempt. */

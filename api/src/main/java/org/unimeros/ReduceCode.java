@@ -46,7 +46,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
         String what = combines ? "combine" : "reduce";
         String to = function instanceof Reducing r ? " to " + r.made.getSimpleName() : "";
         return new ReduceCode(
-                OwnCode.of(Function.class, function, "the " + what + "r"),
+                OwnCode.of(function, "the " + what + "r"),
                 what + " " + function.value().getSimpleName() + " by "
                         + function.key().getSimpleName() + to,
                 in,
@@ -60,7 +60,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
 
     @Override
     public Running open(TaskScope scope) {
-        return new Grouping(function.open(scope.loader()), in, out, scope);
+        return new Grouping(function.open(Function.class, scope.files().loader()), in, out, scope);
     }
 
     private static final class Grouping implements Running {

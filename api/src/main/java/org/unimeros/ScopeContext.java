@@ -1,5 +1,6 @@
 package org.unimeros;
 
+import java.nio.file.Path;
 import org.unimeros.code.TaskContext;
 import org.unimeros.engine.own.TaskScope;
 
@@ -29,6 +30,11 @@ record ScopeContext(TaskScope scope) implements TaskContext {
     @Override
     public void count(String group, String name, long amount) {
         scope.counters().add(group, name, amount);
+    }
+
+    @Override
+    public Path attachment(String name) {
+        return Path.of(scope.files().attachment(name));
     }
 
     @Override

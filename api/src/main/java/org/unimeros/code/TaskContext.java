@@ -1,5 +1,8 @@
 package org.unimeros.code;
 
+import java.nio.file.Path;
+import org.unimeros.engine.error.UserMistake;
+
 /** What a task tells the code that runs in it. Used by the thread of the task. */
 public interface TaskContext {
 
@@ -20,6 +23,13 @@ public interface TaskContext {
      * attempts; they are shown with the run, by group.
      */
     void count(String group, String name, long amount);
+
+    /**
+     * A file that was attached to the job under this name, or the folder of an archive, on this machine. It is not to be changed.
+     *
+     * @throws UserMistake when nothing of that name is attached
+     */
+    Path attachment(String name);
 
     /** A line in the log of the task. */
     System.Logger log();

@@ -27,6 +27,7 @@ import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.client.CoordinatorClient;
 import org.unimeros.cluster.client.RemoteRunner;
+import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.cluster.worker.WorkerProcess;
 import org.unimeros.engine.data.LongColumn;
@@ -155,7 +156,8 @@ class CoordinatorRestartTest {
                         new ScratchFolder(folder.resolve("client")),
                         new ProcessSpace(64 << 20, 1),
                         url,
-                        KEY)
+                        KEY,
+                        new JobPack())
                 .run(id, "a test", Map.of());
         assertTrue(left.get() <= 0, "the coordinator was not killed");
         return outcome;

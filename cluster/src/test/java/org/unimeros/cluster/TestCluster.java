@@ -15,6 +15,7 @@ import java.util.stream.Stream;
 import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.coordinator.Coordinator;
+import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.engine.data.Batch;
@@ -118,7 +119,8 @@ final class TestCluster implements AutoCloseable {
                 new ScratchFolder(folder.resolve("client")),
                 new ProcessSpace(64 << 20, 1),
                 workers.url(),
-                workers.key());
+                workers.key(),
+                new JobPack());
     }
 
     static String newId() {

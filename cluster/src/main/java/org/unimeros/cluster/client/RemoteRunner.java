@@ -3,6 +3,9 @@ package org.unimeros.cluster.client;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
+import java.nio.file.Path;
+import org.unimeros.cluster.files.JobPack;
+import org.unimeros.cluster.files.FileRef;
 import java.util.Locale;
 import java.util.Map;
 import org.slf4j.Logger;
@@ -59,13 +62,17 @@ public final class RemoteRunner {
     private final Scratch scratch;
     private final ProcessSpace space;
     private final HttpClient coordinator;
+    private final JobPack files;
     private final BlockFetcher fetcher;
     private volatile String cancelled;
     private String runId;
     private boolean ended;
     private boolean answered;
 
-    /** @param badRecords the file for diverted records, as the coordinator sees it */
+    /**
+     * @param badRecords the file for diverted records, as the coordinator sees it
+     * @param files what the job brings along
+     */
     public RemoteRunner(
             PhysicalPlan plan,
             RunSettings settings,
@@ -75,7 +82,9 @@ public final class RemoteRunner {
             Scratch scratch,
             ProcessSpace space,
             String coordinatorUrl,
-            ClusterKey key) {
+            ClusterKey key,
+            JobPack files) {
+        this.files = files;
         this.plan = plan;
         this.settings = settings;
         this.listener = listener;
@@ -104,7 +113,8 @@ public final class RemoteRunner {
         boolean succeeded = false;
         listener.happened(new RunEvent.RunStarted(clock.millis(), id, title, plan, shownSettings));
         try {
-            byte[] travelling = PlanCodec.write(new RunPlan(plan, settings, badRecords));
+            byte[] travelling = PlanCodec.write(new RunPlan(plan, settings, badRecords, files.refs()));
+            files.refs().forEach(ref -> send(ref, files.path(ref)));
             ask(() ->
                     coordinator.post("/v1/runs", new Submission(id, title, shownSettings, travelling), RunView.class));
             RunOutcome outcome = follow(workspace);
@@ -121,6 +131,17 @@ public final class RemoteRunner {
                 workspace.close();
             }
         }
+    }
+
+    /** Sends a file that the coordinator does not have yet. */
+    private void send(FileRef ref, Path file) {
+        String path = "/v1/files/" + ref.hash();
+        ask(() -> {
+            if (!coordinator.has(path)) {
+                coordinator.put(path, file);
+            }
+            return true;
+        });
     }
 
     /** Nobody waits for the run any more; should that not be heard, it ends by itself. */

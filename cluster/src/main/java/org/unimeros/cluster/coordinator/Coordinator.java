@@ -2,6 +2,10 @@ package org.unimeros.cluster.coordinator;
 
 import java.io.IOException;
 import java.io.InputStream;
+import org.unimeros.cluster.wire.Messages.FileSource;
+import org.unimeros.cluster.files.FileTree;
+import org.unimeros.cluster.files.FileStore;
+import org.unimeros.cluster.files.FileRef;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.time.InstantSource;
@@ -59,6 +63,11 @@ public final class Coordinator implements AutoCloseable {
     private final AtomicLong workerNumber = new AtomicLong();
     private final AtomicLong attemptsReported = new AtomicLong();
     private final AtomicLong workersLost = new AtomicLong();
+    /** Files of jobs; those of a coordinator without a journal go with it. */
+    private final Path filesFolder;
+
+    private final FileStore files;
+    private final FileTree fileTree = new FileTree();
     private final ScheduledExecutorService monitor;
     /** Runs that have no worker. Used by the monitor only. */
     private final Map<String, Lonely> lonely = new HashMap<>();
@@ -113,6 +122,12 @@ public final class Coordinator implements AutoCloseable {
         this.incarnation = journal == null
                 ? ""
                 : String.format("-%04x", ThreadLocalRandom.current().nextInt(1 << 16));
+        this.filesFolder = config.journal() == null
+                ? Path.of(
+                        System.getProperty("java.io.tmpdir"),
+                        "unimeros-files-" + ProcessHandle.current().pid() + "-" + System.identityHashCode(this))
+                : config.journal().resolve("files");
+        this.files = new FileStore(filesFolder);
         this.http = new HttpService(config.host(), config.port(), config.key());
         this.monitor = Executors.newSingleThreadScheduledExecutor(task -> {
             Thread thread = new Thread(task, "unimeros-monitor");
@@ -132,6 +147,11 @@ public final class Coordinator implements AutoCloseable {
         http.on("POST", "/v1/workers/{worker}/reports", this::reports);
         http.on("POST", "/v1/workers/{worker}/leave", this::leave);
         http.on("DELETE", "/v1/workers/{worker}", this::gone);
+        http.on("HEAD", "/v1/files/{hash}", this::fileIsThere);
+        http.on("GET", "/v1/files/{hash}", this::file);
+        http.onFile("PUT", "/v1/files/{hash}", this::takeFile);
+        http.on("GET", "/v1/workers/{worker}/files/{hash}", this::fileSource);
+        http.on("PUT", "/v1/workers/{worker}/files/{hash}", this::workerHasFile);
         http.on("POST", "/v1/runs", this::submit);
         http.on("GET", "/v1/runs", call -> call.answer(runViews()));
         http.on("GET", "/v1/runs/{run}", call -> call.answer(run(call).view()));
@@ -143,6 +163,46 @@ public final class Coordinator implements AutoCloseable {
         http.on("GET", "/v1/runs/{run}/stages/{stage}/outputs", this::outputs);
         http.on("POST", "/v1/runs/{run}/result", this::result);
         http.on("POST", "/v1/runs/{run}/cancel", this::cancel);
+    }
+
+    private Path file(String hash) {
+        return files.find(hash).orElseThrow(() -> new HttpProblem(404, "there is no file of that content"));
+    }
+
+    private void fileIsThere(Call call) {
+        file(call.path("hash"));
+        call.done();
+    }
+
+    private void file(Call call) throws IOException {
+        call.answer(file(call.path("hash")));
+    }
+
+    private void takeFile(Call call) throws IOException {
+        String hash = call.path("hash");
+        if (!FileRef.isHash(hash)) {
+            throw new HttpProblem(400, "a file is named by the SHA-256 of its bytes, 64 hexadecimal digits");
+        }
+        files.add(hash, call.stream(), HttpService.MOST_FILE);
+        call.done();
+    }
+
+    private void fileSource(Call call) throws IOException {
+        worker(call);
+        String hash = call.path("hash");
+        if (files.find(hash).isPresent()) {
+            fileTree.has(hash, url);
+        }
+        String source = fileTree.source(hash);
+        if (source == null) {
+            throw new HttpProblem(404, "nobody has the file " + hash);
+        }
+        call.answer(new FileSource(source));
+    }
+
+    private void workerHasFile(Call call) {
+        fileTree.has(call.path("hash"), worker(call).url());
+        call.done();
     }
 
     private Journal.OfRun journalOf(String run) {
@@ -333,6 +393,7 @@ public final class Coordinator implements AutoCloseable {
             LOG.info("worker {} is lost: {}", entry.name(), reason);
             workersLost.incrementAndGet();
             entry.lose();
+            fileTree.gone(entry.url());
             runs.values().stream()
                     .filter(r -> !r.isEnded())
                     .forEach(r -> r.input(new RunInput.WorkerLost(entry.name(), reason)));
@@ -487,6 +548,8 @@ public final class Coordinator implements AutoCloseable {
         http.close();
         if (journal != null) {
             journal.close();
+        } else {
+            files.delete();
         }
     }
 }

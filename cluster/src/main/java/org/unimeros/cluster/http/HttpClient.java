@@ -7,6 +7,8 @@ import java.net.HttpURLConnection;
 import java.net.MalformedURLException;
 import java.net.URI;
 import java.net.URISyntaxException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import org.unimeros.cluster.wire.Failure;
 import org.unimeros.cluster.wire.Json;
 import org.unimeros.cluster.wire.Messages.Problem;
@@ -99,6 +101,48 @@ public final class HttpClient {
      * @throws HttpProblem when the request was refused
      */
     public <T> T call(String method, String path, byte[] body, Reader<T> reader) {
+        return exchange(
+                method,
+                path,
+                body == null ? null : new Body("application/json", body.length, out -> out.write(body)),
+                reader);
+    }
+
+    /** Whether there is something at a path. */
+    public boolean has(String path) {
+        try {
+            exchange("HEAD", path, null, InputStream::readAllBytes);
+            return true;
+        } catch (HttpProblem e) {
+            if (e.status() == 404) {
+                return false;
+            }
+            throw e;
+        }
+    }
+
+    /** Sends a file. */
+    public void put(String path, Path file) {
+        long bytes;
+        try {
+            bytes = Files.size(file);
+        } catch (IOException e) {
+            throw new UserMistake("cannot read " + file + ": " + e.getMessage(), e);
+        }
+        exchange(
+                "PUT",
+                path,
+                new Body("application/octet-stream", bytes, out -> Files.copy(file, out)),
+                InputStream::readAllBytes);
+    }
+
+    private record Body(String type, long bytes, Writer writer) {}
+
+    private interface Writer {
+        void write(OutputStream out) throws IOException;
+    }
+
+    private <T> T exchange(String method, String path, Body body, Reader<T> reader) {
         try {
             HttpURLConnection connection =
                     (HttpURLConnection) URI.create(base + path).toURL().openConnection();
@@ -112,10 +156,10 @@ public final class HttpClient {
             }
             if (body != null) {
                 connection.setDoOutput(true);
-                connection.setRequestProperty("Content-Type", "application/json");
-                connection.setFixedLengthStreamingMode(body.length);
+                connection.setRequestProperty("Content-Type", body.type);
+                connection.setFixedLengthStreamingMode(body.bytes);
                 try (OutputStream out = connection.getOutputStream()) {
-                    out.write(body);
+                    body.writer.write(out);
                 }
             }
             int status = connection.getResponseCode();

@@ -3,6 +3,8 @@ package org.unimeros.cluster.http;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -44,6 +46,9 @@ public final class HttpService implements AutoCloseable {
     private static final java.util.logging.Logger LIBRARY_LOG = java.util.logging.Logger.getLogger("org.eclipse.jetty");
 
     private static final long MOST_BODY = 256L << 20;
+    /** The largest file of a job. */
+    public static final long MOST_FILE = 8L << 30;
+
     private static final int MOST_WRITE = 256 << 10;
     private static final long IDLE_MILLIS = 60_000;
     private static final int MOST_CONNECTIONS = 4_096;
@@ -59,7 +64,7 @@ public final class HttpService implements AutoCloseable {
         void answer(Call call) throws IOException;
     }
 
-    private record Route(String method, String template, Pattern path, Action action, boolean open) {}
+    private record Route(String method, String template, Pattern path, Action action, boolean open, long mostBody) {}
 
     /**
      * @param host the address to listen on; null for the loopback address
@@ -92,17 +97,22 @@ public final class HttpService implements AutoCloseable {
 
     /** @param path segments, of which {@code {name}} are parameters */
     public HttpService on(String method, String path, Action action) {
-        return on(method, path, action, false);
+        return on(method, path, action, false, MOST_BODY);
+    }
+
+    /** A route whose body is a file, which is read as it comes. */
+    public HttpService onFile(String method, String path, Action action) {
+        return on(method, path, action, false, MOST_FILE);
     }
 
     /** A route that needs no key. */
     public HttpService open(String method, String path, Action action) {
-        return on(method, path, action, true);
+        return on(method, path, action, true, MOST_BODY);
     }
 
-    private HttpService on(String method, String path, Action action, boolean open) {
+    private HttpService on(String method, String path, Action action, boolean open, long mostBody) {
         Pattern pattern = Pattern.compile(path.replaceAll("\\{([a-zA-Z]+)}", "(?<$1>[A-Za-z0-9._-]+)"));
-        routes.add(new Route(method, path, pattern, action, open));
+        routes.add(new Route(method, path, pattern, action, open, mostBody));
         return this;
     }
 
@@ -188,6 +198,20 @@ public final class HttpService implements AutoCloseable {
             }
         }
 
+        /** The body as it comes; of whatever length. */
+        public InputStream stream() {
+            return Content.Source.asInputStream(request);
+        }
+
+        /** Answers with a file. */
+        public void answer(Path file) throws IOException {
+            response.getHeaders().put(HttpHeader.CONTENT_TYPE, "application/octet-stream");
+            response.getHeaders().put(HttpHeader.CONTENT_LENGTH, Files.size(file));
+            try (OutputStream out = Content.Sink.asOutputStream(response)) {
+                Files.copy(file, out);
+            }
+        }
+
         public <T> T json(Class<T> type) throws IOException {
             try {
                 return Json.read(body(), type);
@@ -238,8 +262,8 @@ public final class HttpService implements AutoCloseable {
                     if (!route.open && !key.matches(request.getHeaders().get(HttpHeader.AUTHORIZATION))) {
                         throw new HttpProblem(401, "the cluster key is missing or wrong; set " + ClusterKey.VARIABLE);
                     }
-                    if (request.getLength() > MOST_BODY) {
-                        throw new HttpProblem(413, "the body is larger than " + MOST_BODY + " bytes");
+                    if (request.getLength() > route.mostBody) {
+                        throw new HttpProblem(413, "the body is larger than " + route.mostBody + " bytes");
                     }
                     route.action.answer(call);
                 } catch (HttpProblem e) {

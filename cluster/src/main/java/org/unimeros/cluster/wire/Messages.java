@@ -111,4 +111,7 @@ public final class Messages {
 
     /** What a process says of itself. */
     public record Health(String role, String version, String state, int workers, int slots, int runs) {}
+
+    /** From where a worker fetches a file of a job. */
+    public record FileSource(String url) {}
 }

@@ -12,6 +12,8 @@ import java.io.OutputStream;
 import java.io.Serializable;
 import java.nio.ByteBuffer;
 import java.nio.file.Path;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
@@ -20,6 +22,7 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.own.OwnCode;
 import org.unimeros.engine.spill.Blocks;
 import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.Format;
@@ -76,6 +79,9 @@ public final class PlanCodec {
     private static final String[] BEGINNINGS = {
         "org.unimeros.engine.",
         "org.unimeros.storage.",
+        "org.unimeros.RecordCode",
+        "org.unimeros.ReduceCode",
+        "org.unimeros.cluster.files.FileRef",
         "org.unimeros.cluster.wire.PlanCodec$",
         "org.unimeros.cluster.wire.RunPlan",
         "org.unimeros.cluster.wire.StageOutputs",
@@ -88,6 +94,17 @@ public final class PlanCodec {
 
     private PlanCodec() {}
 
+    /** The classes of the job's own functions in a plan. */
+    public static Set<Class<?>> ownClasses(Object plan) {
+        Set<Class<?>> classes = new LinkedHashSet<>();
+        try (Writer out = new Writer(OutputStream.nullOutputStream(), classes)) {
+            out.writeObject(plan);
+        } catch (IOException e) {
+            throw new UserMistake("the job holds what cannot be sent to workers: " + e.getMessage(), e);
+        }
+        return classes;
+    }
+
     /**
      * The bytes of a plan, or of a message about tasks.
      *
@@ -95,7 +112,7 @@ public final class PlanCodec {
      */
     public static byte[] write(Object object) {
         ByteArrayOutputStream bytes = new ByteArrayOutputStream();
-        try (Writer out = new Writer(bytes)) {
+        try (Writer out = new Writer(bytes, new HashSet<>())) {
             out.writeObject(object);
         } catch (NotSerializableException e) {
             throw new UserMistake(
@@ -179,8 +196,11 @@ public final class PlanCodec {
 
     /** Gives what the platform does not write a form of its own. */
     private static final class Writer extends ObjectOutputStream {
-        Writer(OutputStream out) throws IOException {
+        private final Set<Class<?>> own;
+
+        Writer(OutputStream out, Set<Class<?>> own) throws IOException {
             super(out);
+            this.own = own;
             enableReplaceObject(true);
         }
 
@@ -191,6 +211,10 @@ public final class PlanCodec {
                 case Path path -> new PathForm(path.toAbsolutePath().normalize().toString());
                 case Optional<?> optional -> new OptionalForm(optional.orElse(null));
                 case OptionalLong optional -> new OptionalLongForm(optional.isPresent(), optional.orElse(0));
+                case OwnCode<?> code -> {
+                    own.addAll(code.classes());
+                    yield code;
+                }
                 case Format format -> new FormatForm(format.name());
                 default -> object;
             };

@@ -7,6 +7,10 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
+import org.unimeros.cluster.wire.Messages.FileSource;
+import org.unimeros.cluster.files.FileStore;
+import org.unimeros.cluster.files.FileRef;
 import java.util.Map;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ConcurrentHashMap;
@@ -79,6 +83,7 @@ public final class Worker implements AutoCloseable {
     private final BlockFetcher fetcher;
     private final ProcessSpace space;
     private final ScratchFolder scratch;
+    private final FileStore files;
     private final Map<String, WorkerRun> runs = new ConcurrentHashMap<>();
     private final BlockingQueue<Report> reports = new LinkedBlockingQueue<>();
     private final ExecutorService attempts;
@@ -118,6 +123,8 @@ public final class Worker implements AutoCloseable {
         this.fetcher = new BlockFetcher(config.key());
         this.space = new ProcessSpace(config.memoryBytes(), config.slots());
         this.scratch = new ScratchFolder(config.scratch());
+        this.files = new FileStore(config.scratch()
+                .resolveSibling("files-" + ProcessHandle.current().pid()));
         AtomicInteger number = new AtomicInteger();
         this.attempts = Executors.newCachedThreadPool(task -> {
             Thread thread = new Thread(task, "unimeros-attempt-" + number.incrementAndGet());
@@ -127,6 +134,7 @@ public final class Worker implements AutoCloseable {
         http.open("GET", "/v1/health", call -> call.answer(health()));
         http.on("GET", "/metrics", call -> call.answer("text/plain; version=0.0.4", metrics()));
         http.on("POST", "/v1/blocks", this::blocks);
+        http.on("GET", "/v1/files/{hash}", this::file);
     }
 
     /**
@@ -304,7 +312,41 @@ public final class Worker implements AutoCloseable {
             throw new ResourceFailure("cannot fetch the plan of run " + id + ": " + e.getMessage(), e);
         }
         return new WorkerRun(
-                id, PlanCodec.read(plan, RunPlan.class), coordinator, fetcher, new Workspace(scratch, space));
+                id,
+                PlanCodec.read(plan, RunPlan.class),
+                coordinator,
+                fetcher,
+                new Workspace(scratch, space),
+                this::file);
+    }
+
+    /** A file of a job, fetched from where the coordinator says when it is not here yet. */
+    private Path file(FileRef ref) {
+        Optional<Path> here = files.find(ref.hash());
+        if (here.isPresent()) {
+            return here.get();
+        }
+        String path = "/v1/files/" + ref.hash();
+        try {
+            String source = coordinator
+                    .get("/v1/workers/" + name + path.substring("/v1".length()), FileSource.class)
+                    .url();
+            Path fetched;
+            try {
+                fetched = fetch(new HttpClient(source, config.key(), READ_MILLIS), path, ref);
+            } catch (HttpClient.Unreachable | HttpProblem | ResourceFailure e) {
+                LOG.info("{} has no {}: {}", source, ref.name(), e.getMessage());
+                fetched = fetch(coordinator, path, ref);
+            }
+            coordinator.call("PUT", "/v1/workers/" + name + path.substring("/v1".length()), new byte[0], in -> null);
+            return fetched;
+        } catch (HttpClient.Unreachable | HttpProblem e) {
+            throw new ResourceFailure("cannot fetch " + ref.name() + ", which the job brings: " + e.getMessage(), e);
+        }
+    }
+
+    private Path fetch(HttpClient from, String path, FileRef ref) {
+        return from.call("GET", path, null, in -> files.add(ref.hash(), in, HttpService.MOST_FILE));
     }
 
     private void attempt(Order.Launch order, WorkerRun run, AtomicBoolean stop) {
@@ -411,6 +453,10 @@ public final class Worker implements AutoCloseable {
         call.answer("application/octet-stream", BlockFetcher.answer(blocks));
     }
 
+    private void file(Call call) throws IOException {
+        call.answer(files.find(call.path("hash")).orElseThrow(() -> new HttpProblem(404, "there is no such file here")));
+    }
+
     private Health health() {
         return new Health("worker", Version.current(), closed ? "closing" : "ready", 1, config.slots(), runs.size());
     }
@@ -459,6 +505,7 @@ public final class Worker implements AutoCloseable {
         dropAll();
         attempts.shutdownNow();
         http.close();
+        files.delete();
         over.countDown();
     }
 }

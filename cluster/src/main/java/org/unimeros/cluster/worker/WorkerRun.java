@@ -3,12 +3,17 @@ package org.unimeros.cluster.worker;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.function.Function;
+import java.nio.file.Path;
+import org.unimeros.engine.own.JobFiles;
+import org.unimeros.cluster.files.FileRef;
 import java.util.Map;
 import java.util.Queue;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicLong;
+import org.unimeros.cluster.files.OpenFiles;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.transfer.BlockFetcher;
@@ -37,6 +42,10 @@ final class WorkerRun implements AutoCloseable {
     private final HttpClient coordinator;
     private final BlockFetcher fetcher;
     private final Workspace workspace;
+    private final Function<FileRef, Path> place;
+    /** The files of the job, fetched and opened when a task first needs one. Guarded by this. */
+    private OpenFiles files;
+
     private final Exchange exchange = new Exchange(ReadAhead::together);
     private final TaskRunner tasks;
     private final Map<AttemptId, TaskResult> made = new ConcurrentHashMap<>();
@@ -46,15 +55,43 @@ final class WorkerRun implements AutoCloseable {
     private final AtomicLong badRecordsSeen = new AtomicLong();
     private volatile boolean closed;
 
-    WorkerRun(String id, RunPlan plan, HttpClient coordinator, BlockFetcher fetcher, Workspace workspace) {
+    WorkerRun(String id, RunPlan plan, HttpClient coordinator, BlockFetcher fetcher, Workspace workspace, Function<FileRef, Path> place) {
         this.id = id;
         this.plan = plan;
         this.coordinator = coordinator;
         this.fetcher = fetcher;
         this.workspace = workspace;
+        this.place = place;
         PairGuard pairs =
                 new PairGuard(plan.settings().pairsLimit(), plan.settings().failsOverPairs());
-        this.tasks = new TaskRunner(plan.plan(), workspace, exchange, pairs, System::nanoTime, warnings::add, null);
+        this.tasks = new TaskRunner(plan.plan(), workspace, exchange, pairs, System::nanoTime, warnings::add, brought());
+    }
+
+    private JobFiles brought() {
+        return new JobFiles() {
+            @Override
+            public ClassLoader loader() {
+                return files().loader();
+            }
+
+            @Override
+            public String attachment(String name) {
+                return files().attachment(name);
+            }
+        };
+    }
+
+    private synchronized OpenFiles files() {
+        if (files == null) {
+            files = new OpenFiles(plan.files(), place);
+        }
+        return files;
+    }
+
+    private synchronized void closeFiles() {
+        if (files != null) {
+            files.close();
+        }
     }
 
     TaskRunner tasks() {
@@ -185,5 +222,6 @@ final class WorkerRun implements AutoCloseable {
         stopped.values().forEach(flag -> flag.set(true));
         List.copyOf(made.keySet()).forEach(this::drop);
         workspace.close();
+        closeFiles();
     }
 }

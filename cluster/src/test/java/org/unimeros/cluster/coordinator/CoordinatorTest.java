@@ -71,7 +71,8 @@ class CoordinatorTest {
                 StagePlanner.forResult(
                         SqlQuery.plan("select 1 as parcels", name -> null), new PlanSettings(1 << 20, 1 << 20, 4)),
                 new RunSettings(1, 3, 1 << 20, 1 << 28, BadRecordPolicy.FAIL, 0),
-                "bad.txt");
+                "bad.txt",
+                List.of());
         return new Submission(id, "a test", Map.of(), PlanCodec.write(plan));
     }
 

@@ -11,7 +11,8 @@ import java.io.ObjectStreamClass;
 import java.io.OutputStream;
 import java.io.Serializable;
 import java.lang.reflect.Proxy;
-import java.util.LinkedHashSet;
+import java.util.LinkedHashMap;
+import java.util.Map;
 import java.util.Set;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
@@ -30,17 +31,12 @@ public final class OwnCode<T> implements Serializable {
 
     private final byte[] bytes;
     private final String what;
-    private final Class<T> type;
-    /** Of the process where it was described; elsewhere the attempt brings one. */
-    private final transient ClassLoader home;
+    /** By name, where it was described; null elsewhere, where the attempt brings a loader. */
+    private final transient Map<String, Class<?>> classes;
 
-    private final transient Set<Class<?>> classes;
-
-    private OwnCode(byte[] bytes, String what, Class<T> type, ClassLoader home, Set<Class<?>> classes) {
+    private OwnCode(byte[] bytes, String what, Map<String, Class<?>> classes) {
         this.bytes = bytes;
         this.what = what;
-        this.type = type;
-        this.home = home;
         this.classes = classes;
     }
 
@@ -50,20 +46,20 @@ public final class OwnCode<T> implements Serializable {
      * @param what what it is, for messages: "the mapper"
      * @throws UserMistake when it holds something that cannot travel, naming the field
      */
-    public static <T extends Serializable> OwnCode<T> of(Class<T> type, T function, String what) {
+    public static <T extends Serializable> OwnCode<T> of(T function, String what) {
         ByteArrayOutputStream bytes = new ByteArrayOutputStream();
-        Set<Class<?>> classes = new LinkedHashSet<>();
+        Map<String, Class<?>> classes = new LinkedHashMap<>();
         try (Writer out = new Writer(bytes, classes)) {
             out.writeObject(function);
         } catch (IOException e) {
             throw new UserMistake(what + " cannot be sent to workers: " + Travels.why(function, e), e);
         }
-        for (Class<?> used : classes) {
+        for (Class<?> used : classes.values()) {
             if (!Travels.mayTravel(used)) {
                 throw new UserMistake(what + " cannot be sent to workers: it holds a " + used.getName() + Travels.ADVICE);
             }
         }
-        return new OwnCode<>(bytes.toByteArray(), what, type, function.getClass().getClassLoader(), classes);
+        return new OwnCode<>(bytes.toByteArray(), what, classes);
     }
 
     /**
@@ -75,24 +71,25 @@ public final class OwnCode<T> implements Serializable {
         if (function == null) {
             throw new UserMistake("there is no function where " + what + " is expected");
         }
-        of(Serializable.class, function, what);
+        of(function, what);
     }
 
     /** The classes of the object and of all that it holds; empty where it was not described. */
     public Set<Class<?>> classes() {
-        return classes == null ? Set.of() : Set.copyOf(classes);
+        return classes == null ? Set.of() : Set.copyOf(classes.values());
     }
 
     /**
      * A new object.
      *
+     * @param type the interface that it is used by
      * @param loader finds the classes of the job, null for those of the process where it was described
      * @throws ResourceFailure when a class is not there, or is none that may travel
      */
-    public T open(ClassLoader loader) {
-        ClassLoader from = home != null ? home : loader == null ? OwnCode.class.getClassLoader() : loader;
+    public T open(Class<T> type, ClassLoader loader) {
+        ClassLoader from = loader == null ? OwnCode.class.getClassLoader() : loader;
         Confined filter = new Confined();
-        try (ObjectInputStream in = new Reader(bytes, from)) {
+        try (ObjectInputStream in = new Reader(bytes, classes == null ? Map.of() : classes, from)) {
             in.setObjectInputFilter(filter);
             return type.cast(in.readObject());
         } catch (ClassNotFoundException e) {
@@ -108,9 +105,9 @@ public final class OwnCode<T> implements Serializable {
 
     /** Notes which classes the object is made of. */
     private static final class Writer extends ObjectOutputStream {
-        private final Set<Class<?>> classes;
+        private final Map<String, Class<?>> classes;
 
-        Writer(OutputStream out, Set<Class<?>> classes) throws IOException {
+        Writer(OutputStream out, Map<String, Class<?>> classes) throws IOException {
             super(out);
             this.classes = classes;
         }
@@ -122,21 +119,27 @@ public final class OwnCode<T> implements Serializable {
                 element = element.getComponentType();
             }
             if (!element.isPrimitive()) {
-                classes.add(element);
+                classes.put(element.getName(), element);
             }
         }
     }
 
     private static final class Reader extends ObjectInputStream {
+        private final Map<String, Class<?>> known;
         private final ClassLoader loader;
 
-        Reader(byte[] bytes, ClassLoader loader) throws IOException {
+        Reader(byte[] bytes, Map<String, Class<?>> known, ClassLoader loader) throws IOException {
             super(new ByteArrayInputStream(bytes));
+            this.known = known;
             this.loader = loader;
         }
 
         @Override
         protected Class<?> resolveClass(ObjectStreamClass described) throws IOException, ClassNotFoundException {
+            Class<?> own = known.get(described.getName());
+            if (own != null) {
+                return own;
+            }
             try {
                 return Class.forName(described.getName(), false, loader);
             } catch (ClassNotFoundException e) {

@@ -9,8 +9,8 @@ import org.unimeros.engine.schedule.AttemptId;
  * @param attempt which one it is
  * @param input what it reads, in words: a file and its bytes, or parts of another stage
  * @param counters counted when the attempt counts
- * @param loader finds the classes of the job; null for those of this process
+ * @param files what the job brings along
  * @param stopped whether the attempt is to end, for code that takes long
  */
 public record TaskScope(
-        AttemptId attempt, String input, Counters counters, ClassLoader loader, BooleanSupplier stopped) {}
+        AttemptId attempt, String input, Counters counters, JobFiles files, BooleanSupplier stopped) {}

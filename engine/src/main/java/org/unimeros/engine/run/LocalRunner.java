@@ -15,6 +15,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.LongSupplier;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.own.JobFiles;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.ProcessSpace;
@@ -55,10 +56,15 @@ public final class LocalRunner {
                 nanoClock,
                 keeper,
                 scratch,
-                new ProcessSpace(settings.memoryBytes(), settings.slots()));
+                new ProcessSpace(settings.memoryBytes(), settings.slots()),
+                JobFiles.NONE);
     }
 
-    /** A run beside others, with which it shares memory and slots. */
+    /**
+     * A run beside others, with which it shares memory and slots.
+     *
+     * @param files what the job brings along
+     */
     public LocalRunner(
             PhysicalPlan plan,
             RunSettings settings,
@@ -67,13 +73,14 @@ public final class LocalRunner {
             LongSupplier nanoClock,
             BadRecordKeeper keeper,
             Scratch scratch,
-            ProcessSpace shared) {
+            ProcessSpace shared,
+            JobFiles files) {
         this.shared = shared;
         this.plan = plan;
         this.settings = settings;
         this.workspace = new Workspace(scratch, shared);
         this.driver = new RunDriver(plan, settings, listener, clock, keeper, false);
-        this.tasks = new TaskRunner(plan, workspace, driver.exchange(), driver.pairs(), nanoClock, driver::warn, null);
+        this.tasks = new TaskRunner(plan, workspace, driver.exchange(), driver.pairs(), nanoClock, driver::warn, files);
     }
 
     /** Asks the run to stop; can be called by any thread, at any time. */

@@ -14,6 +14,7 @@ import org.unimeros.engine.operator.PairGuard;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskChain;
 import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.own.JobFiles;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.Replanner.PartRange;
@@ -41,13 +42,13 @@ public final class TaskRunner {
     private final Consumer<String> warn;
     private final LongSupplier nanoClock;
     private final Exchange exchange;
-    private final ClassLoader code;
+    private final JobFiles files;
     private final Map<Integer, BuildSide> copies = new ConcurrentHashMap<>();
     private final Map<Integer, Long> copiedBytes = new ConcurrentHashMap<>();
 
     /**
      * @param exchange what earlier stages made, there before an attempt that reads it is run
-     * @param code finds the classes of the job; null where they are those of this process
+     * @param files what the job brings along
      */
     public TaskRunner(
             PhysicalPlan plan,
@@ -56,8 +57,8 @@ public final class TaskRunner {
             PairGuard pairs,
             LongSupplier nanoClock,
             Consumer<String> warn,
-            ClassLoader code) {
-        this.code = code;
+            JobFiles files) {
+        this.files = files;
         this.plan = plan;
         this.workspace = workspace;
         this.exchange = exchange;
@@ -92,7 +93,7 @@ public final class TaskRunner {
                     workspace,
                     nanoClock,
                     (step, count, key, most) -> pairs.add(step, count, key, most, warn),
-                    new TaskScope(attempt, describe(split, input), log.counters(), code, cancelled));
+                    new TaskScope(attempt, describe(split, input), log.counters(), files, cancelled));
             if (!chain.run(reader, cancelled)) {
                 throw new RunCancelledException("no longer needed");
             }

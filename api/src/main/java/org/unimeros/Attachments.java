@@ -1,0 +1,86 @@
+package org.unimeros;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Set;
+import org.unimeros.cluster.files.FileRef;
+import org.unimeros.cluster.files.FileStore;
+import org.unimeros.cluster.files.JobPack;
+import org.unimeros.cluster.files.OpenFiles;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.own.JobFiles;
+
+/** The files that an engine's jobs bring along, and how tasks in this process see them. Thread-safe. */
+final class Attachments implements JobFiles, AutoCloseable {
+
+    private final Path folder;
+    private final Map<String, Attached> files = new LinkedHashMap<>();
+    private final Map<String, String> unpacked = new LinkedHashMap<>();
+
+    private record Attached(Path path, FileRef.Role role) {}
+
+    /** @param scratch beside this folder is room for what is unpacked */
+    Attachments(Path scratch) {
+        this.folder = scratch.toAbsolutePath()
+                .resolveSibling("attached-" + ProcessHandle.current().pid() + "-" + System.identityHashCode(this));
+    }
+
+    synchronized void add(String name, Path path, FileRef.Role role) {
+        if (name.isBlank()) {
+            throw new UserMistake("an attachment needs a name");
+        }
+        if (!Files.isReadable(path) || !Files.isRegularFile(path)) {
+            throw new UserMistake("cannot attach " + path + ": it is no file that can be read");
+        }
+        Attached before = files.putIfAbsent(name, new Attached(path.toAbsolutePath(), role));
+        if (before != null && !before.path.equals(path.toAbsolutePath())) {
+            throw new UserMistake("there is an attachment " + name + " already, " + before.path);
+        }
+    }
+
+    /** What is sent with a job, together with the code that these classes are from. */
+    synchronized JobPack pack(Set<Class<?>> classes) {
+        JobPack pack = new JobPack();
+        files.forEach((name, file) -> pack.add(name, file.path, file.role));
+        pack.addCode(classes, folder);
+        return pack;
+    }
+
+    @Override
+    public ClassLoader loader() {
+        return null;
+    }
+
+    @Override
+    public synchronized String attachment(String name) {
+        Attached file = files.get(name);
+        if (file == null || file.role == FileRef.Role.CODE) {
+            throw new UserMistake("nothing is attached as " + name
+                    + (files.isEmpty() ? "; attach files before the job runs" : "; attached are " + files.keySet()));
+        }
+        return file.role == FileRef.Role.FILE
+                ? file.path.toString()
+                : unpacked.computeIfAbsent(name, n -> unpack(n, file.path));
+    }
+
+    private String unpack(String name, Path archive) {
+        try {
+            String hash = FileStore.hash(archive);
+            Path kept = Files.createDirectories(folder).resolve(hash);
+            Files.copy(archive, kept, java.nio.file.StandardCopyOption.REPLACE_EXISTING);
+            return OpenFiles.unpacked(new FileRef(hash, name, Files.size(archive), FileRef.Role.ARCHIVE), kept)
+                    .toString();
+        } catch (IOException e) {
+            throw new ResourceFailure("cannot unpack " + name + ": " + e.getMessage(), e);
+        }
+    }
+
+    @Override
+    public void close() {
+        new FileStore(folder).delete();
+    }
+}

@@ -1,0 +1,30 @@
+package org.unimeros.engine.own;
+
+import org.unimeros.engine.error.UserMistake;
+
+/** What a job brings along beside its plan, where tasks run. Thread-safe. */
+public interface JobFiles {
+
+    /** Finds the classes of the job; null where they are those of this process. */
+    ClassLoader loader();
+
+    /**
+     * The path of an attached file, or of the folder of an archive.
+     *
+     * @throws UserMistake when nothing of that name is attached
+     */
+    String attachment(String name);
+
+    /** Of a job that brings nothing. */
+    JobFiles NONE = new JobFiles() {
+        @Override
+        public ClassLoader loader() {
+            return null;
+        }
+
+        @Override
+        public String attachment(String name) {
+            throw new UserMistake("nothing is attached as " + name + "; attach files before the job runs");
+        }
+    };
+}
