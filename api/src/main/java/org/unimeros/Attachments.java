@@ -6,6 +6,7 @@ import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.FileStore;
 import org.unimeros.cluster.files.JobPack;
@@ -65,6 +66,14 @@ final class Attachments implements JobFiles, AutoCloseable {
         return file.role == FileRef.Role.FILE
                 ? file.path.toString()
                 : unpacked.computeIfAbsent(name, n -> unpack(n, file.path));
+    }
+
+    @Override
+    public synchronized Set<String> names() {
+        return files.entrySet().stream()
+                .filter(f -> f.getValue().role != FileRef.Role.CODE)
+                .map(Map.Entry::getKey)
+                .collect(Collectors.toSet());
     }
 
     private String unpack(String name, Path archive) {

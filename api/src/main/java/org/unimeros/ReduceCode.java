@@ -12,6 +12,7 @@ import org.unimeros.code.TaskCode;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.GroupCode;
 import org.unimeros.engine.own.OwnCode;
 import org.unimeros.engine.own.SortedGroups;
@@ -65,6 +66,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
 
     private static final class Grouping implements Running {
         private final Function function;
+        private final RecordShape<Object> keyShape;
         private final RecordShape<Object> made;
         private final RecordShape.Reader<?> keys;
         private final RecordShape.Reader<?> values;
@@ -79,6 +81,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
         Grouping(Function function, Schema in, Schema out, TaskScope scope) {
             this.function = function;
             RecordShape<Object> key = shape(function.key());
+            this.keyShape = key;
             RecordShape<Object> value = shape(function.value());
             this.keyColumns = key.schema().size();
             int valueColumns = value.schema().size();
@@ -120,7 +123,25 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
                             function instanceof Reducing ? "reducer" : "combiner", "the key " + key, e);
                 }
             }
+            if (function instanceof Combining c) {
+                finishRun(c);
+            }
             flush();
+        }
+
+        private void finishRun(Combining c) {
+            try {
+                c.code.finishRun((key, value) -> {
+                    if (numberColumn >= 0) {
+                        throw new UserMistake("a combiner that gives keys itself cannot be used with a partitioner");
+                    }
+                    keyShape.append(builder::column, 0, key);
+                    made.append(builder::column, keyColumns, value);
+                    endRow();
+                });
+            } catch (Exception e) {
+                throw OwnFailure.of("combiner", null, e);
+            }
         }
 
         /** Gives values back with the key that they came with, and the number of its reducer. */

@@ -1,6 +1,7 @@
 package org.unimeros;
 
 import java.nio.file.Path;
+import java.util.Set;
 import org.unimeros.code.TaskContext;
 import org.unimeros.engine.own.TaskScope;
 
@@ -35,6 +36,11 @@ record ScopeContext(TaskScope scope) implements TaskContext {
     @Override
     public Path attachment(String name) {
         return Path.of(scope.files().attachment(name));
+    }
+
+    @Override
+    public Set<String> attachments() {
+        return scope.files().names();
     }
 
     @Override

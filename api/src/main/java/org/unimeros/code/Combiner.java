@@ -8,4 +8,11 @@ package org.unimeros.code;
 public interface Combiner<K, V> extends TaskCode {
     /** @param values can be gone through once */
     void combine(K key, Iterable<V> values, Out<V> out) throws Exception;
+
+    /**
+     * Called when a task has no more keys for now; can still add pairs, of any keys, unless a partitioner says where keys belong.
+     */
+    default void finishRun(Pairs<K, V> out) throws Exception {
+        // most have given everything
+    }
 }

@@ -1,6 +1,7 @@
 package org.unimeros.code;
 
 import java.nio.file.Path;
+import java.util.Set;
 import org.unimeros.engine.error.UserMistake;
 
 /** What a task tells the code that runs in it. Used by the thread of the task. */
@@ -30,6 +31,9 @@ public interface TaskContext {
      * @throws UserMistake when nothing of that name is attached
      */
     Path attachment(String name);
+
+    /** The names under which files and archives are attached. */
+    Set<String> attachments();
 
     /** A line in the log of the task. */
     System.Logger log();

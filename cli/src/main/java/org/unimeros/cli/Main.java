@@ -45,6 +45,7 @@ public final class Main {
         commands.put("inspect", InspectCommand.class);
         commands.put("head", HeadCommand.class);
         commands.put("query", QueryCommand.class);
+        commands.put("mapreduce", MapReduceCommand.class);
         commands.put("explain", ExplainCommand.class);
         commands.put("example", ExampleCommand.class);
         commands.put("cluster", ClusterCommand.class);

@@ -12,6 +12,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.zip.ZipEntry;
@@ -66,6 +67,11 @@ public final class OpenFiles implements JobFiles, AutoCloseable {
                     + (attachments.isEmpty() ? "; attach files before the job runs" : "; attached are " + attachments.keySet()));
         }
         return path;
+    }
+
+    @Override
+    public Set<String> names() {
+        return Set.copyOf(attachments.keySet());
     }
 
     @Override

@@ -9,6 +9,7 @@ import org.unimeros.engine.own.JobFiles;
 import org.unimeros.cluster.files.FileRef;
 import java.util.Map;
 import java.util.Queue;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.atomic.AtomicBoolean;
@@ -77,6 +78,11 @@ final class WorkerRun implements AutoCloseable {
             @Override
             public String attachment(String name) {
                 return files().attachment(name);
+            }
+
+            @Override
+            public Set<String> names() {
+                return files().names();
             }
         };
     }

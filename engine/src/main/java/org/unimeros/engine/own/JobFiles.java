@@ -1,5 +1,6 @@
 package org.unimeros.engine.own;
 
+import java.util.Set;
 import org.unimeros.engine.error.UserMistake;
 
 /** What a job brings along beside its plan, where tasks run. Thread-safe. */
@@ -15,6 +16,9 @@ public interface JobFiles {
      */
     String attachment(String name);
 
+    /** The names of attached files and archives. */
+    Set<String> names();
+
     /** Of a job that brings nothing. */
     JobFiles NONE = new JobFiles() {
         @Override
@@ -25,6 +29,11 @@ public interface JobFiles {
         @Override
         public String attachment(String name) {
             throw new UserMistake("nothing is attached as " + name + "; attach files before the job runs");
+        }
+
+        @Override
+        public Set<String> names() {
+            return Set.of();
         }
     };
 }

@@ -1,0 +1,342 @@
+package org.unimeros.code;
+
+import static java.nio.charset.StandardCharsets.UTF_8;
+
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.InputStreamReader;
+import java.io.OutputStream;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
+import java.util.Deque;
+import java.util.List;
+import java.util.Queue;
+import java.util.concurrent.ArrayBlockingQueue;
+import java.util.concurrent.BlockingQueue;
+import java.util.concurrent.ConcurrentLinkedQueue;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Consumer;
+import java.util.stream.Stream;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.run.RunCancelledException;
+
+/**
+ * A program that serves a task. The thread of the task writes lines and takes what comes back; beside it one thread fills the pipe to the
+ * program, one empties the pipe from it, and one reads its error output, so that neither side waits for the other for ever. What is on its
+ * way is bounded.
+ */
+final class ProgramRun implements AutoCloseable {
+
+    private static final int PIECE = 1 << 16;
+    private static final int PIECES = 16;
+    private static final int LONGEST_LINE = 256 << 20;
+    private static final int SHOWN_ERRORS = 3;
+    private static final int LONGEST_SHOWN = 1000;
+    private static final int POLL_MILLIS = 50;
+    private static final byte[] END = new byte[0];
+    private static final String COUNTER = "counter:";
+
+    private final Program program;
+    private final String what;
+    private final TaskContext context;
+    private final Process process;
+    private final Path folder;
+    private final List<Thread> threads = new ArrayList<>();
+    private final BlockingQueue<byte[]> toProgram = new ArrayBlockingQueue<>(PIECES);
+    private final BlockingQueue<byte[]> fromProgram = new ArrayBlockingQueue<>(PIECES);
+    private final Queue<String[]> counted = new ConcurrentLinkedQueue<>();
+    /** Guarded by itself. */
+    private final Deque<String> lastErrors = new ArrayDeque<>();
+
+    private volatile boolean stoppedReading;
+    private byte[] open = new byte[PIECE];
+    private int filled;
+    private byte[] rest = END;
+    private boolean atEnd;
+    private long lastMove = System.nanoTime();
+
+    ProgramRun(Program program, String what, TaskContext context) {
+        this.program = program;
+        this.what = what;
+        this.context = context;
+        ProcessBuilder builder = new ProcessBuilder(program.command());
+        builder.environment().put("UNIMEROS_STAGE", String.valueOf(context.stage()));
+        builder.environment().put("UNIMEROS_TASK", String.valueOf(context.task()));
+        builder.environment().put("UNIMEROS_ATTEMPT", String.valueOf(context.attempt()));
+        builder.environment().put("UNIMEROS_INPUT", context.input());
+        try {
+            this.folder = folderWithAttachments();
+            if (folder != null) {
+                builder.directory(folder.toFile());
+            }
+            this.process = builder.start();
+        } catch (IOException e) {
+            throw new UserMistake("the " + what + " program cannot be started: " + program + ": " + e.getMessage(), e);
+        }
+        thread("input", this::fill);
+        thread("output", this::empty);
+        thread("errors", this::readErrors);
+    }
+
+    /** Null when nothing is attached; the program then runs where this process does. */
+    private Path folderWithAttachments() throws IOException {
+        if (context.attachments().isEmpty()) {
+            return null;
+        }
+        Path made = Files.createTempDirectory("unimeros-program-");
+        for (String name : context.attachments()) {
+            Files.createSymbolicLink(
+                    made.resolve(Path.of(name).getFileName()), context.attachment(name).toAbsolutePath());
+        }
+        return made;
+    }
+
+    private void thread(String name, Runnable work) {
+        Thread thread = new Thread(work, "unimeros-" + what + "-" + name + "-" + context.stage() + "-" + context.task());
+        thread.setDaemon(true);
+        threads.add(thread);
+        thread.start();
+    }
+
+    private void fill() {
+        try (OutputStream out = process.getOutputStream()) {
+            for (byte[] piece = toProgram.take(); piece != END; piece = toProgram.take()) {
+                if (!stoppedReading) {
+                    write(out, piece);
+                }
+            }
+        } catch (IOException e) {
+            stoppedReading = true;
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    /** Pieces that the program does not read any more are taken all the same, so that nobody waits. */
+    private void write(OutputStream out, byte[] piece) {
+        try {
+            out.write(piece);
+            out.flush();
+        } catch (IOException e) {
+            stoppedReading = true;
+        }
+    }
+
+    private void empty() {
+        try (InputStream in = process.getInputStream()) {
+            byte[] piece = new byte[PIECE];
+            for (int n = in.read(piece); n >= 0; n = in.read(piece)) {
+                if (n > 0) {
+                    fromProgram.put(Arrays.copyOf(piece, n));
+                }
+            }
+        } catch (IOException e) {
+            note("its output broke off: " + e.getMessage());
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            return;
+        }
+        try {
+            fromProgram.put(END);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private void readErrors() {
+        try (BufferedReader in = new BufferedReader(new InputStreamReader(process.getErrorStream(), UTF_8))) {
+            for (String line = in.readLine(); line != null; line = in.readLine()) {
+                String[] counter = line.startsWith(COUNTER) ? line.substring(COUNTER.length()).split(",", -1) : new String[0];
+                if (counter.length == 3 && counter[2].strip().matches("[+-]?\\d{1,18}")) {
+                    counted.add(counter);
+                } else {
+                    note(line);
+                }
+            }
+        } catch (IOException e) {
+            note("its error output broke off: " + e.getMessage());
+        }
+    }
+
+    private void note(String line) {
+        String shown = line.length() <= LONGEST_SHOWN ? line : line.substring(0, LONGEST_SHOWN) + "…";
+        context.log().log(System.Logger.Level.INFO, "{0}: {1}", what, shown);
+        synchronized (lastErrors) {
+            lastErrors.add(shown);
+            if (lastErrors.size() > SHOWN_ERRORS) {
+                lastErrors.remove();
+            }
+        }
+    }
+
+    /** Gives the program a line; what it has written meanwhile is handed on. */
+    void write(String line, Consumer<String> lines) {
+        byte[] bytes = line.getBytes(UTF_8);
+        if (filled + bytes.length + 1 > open.length) {
+            send(lines);
+            if (bytes.length + 1 > open.length) {
+                open = new byte[bytes.length + 1];
+            }
+        }
+        System.arraycopy(bytes, 0, open, filled, bytes.length);
+        filled += bytes.length;
+        open[filled++] = '\n';
+    }
+
+    private void send(Consumer<String> lines) {
+        if (filled > 0) {
+            offer(Arrays.copyOf(open, filled), lines);
+            filled = 0;
+        }
+        while (take(lines, 0)) {
+            // what is there already
+        }
+    }
+
+    private void offer(byte[] piece, Consumer<String> lines) {
+        while (!toProgram.offer(piece)) {
+            if (!take(lines, POLL_MILLIS)) {
+                requireMove();
+            }
+        }
+        lastMove = System.nanoTime();
+    }
+
+    /** Hands on what the program has written, waiting for it a little; false when there was nothing. */
+    private boolean take(Consumer<String> lines, long waitMillis) {
+        byte[] piece;
+        try {
+            piece = atEnd || waitMillis == 0 ? fromProgram.poll() : fromProgram.poll(waitMillis, TimeUnit.MILLISECONDS);
+            if (atEnd && waitMillis > 0) {
+                Thread.sleep(waitMillis);
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new RunCancelledException("interrupted");
+        }
+        if (piece == null) {
+            return false;
+        }
+        lastMove = System.nanoTime();
+        if (piece == END) {
+            atEnd = true;
+            return false;
+        }
+        handOn(piece, lines);
+        return true;
+    }
+
+    private void handOn(byte[] piece, Consumer<String> lines) {
+        int start = 0;
+        for (int i = 0; i < piece.length; i++) {
+            if (piece[i] == '\n') {
+                if (rest.length > 0) {
+                    keep(piece, start, i);
+                    lines.accept(line(rest, 0, rest.length));
+                    rest = END;
+                } else {
+                    lines.accept(line(piece, start, i));
+                }
+                start = i + 1;
+            }
+        }
+        if (start < piece.length) {
+            keep(piece, start, piece.length);
+        }
+    }
+
+    private static String line(byte[] bytes, int start, int end) {
+        int until = end > start && bytes[end - 1] == '\r' ? end - 1 : end;
+        return new String(bytes, start, until - start, UTF_8);
+    }
+
+    private void keep(byte[] piece, int start, int end) {
+        if ((long) rest.length + end - start > LONGEST_LINE) {
+            throw failure("wrote a line of more than " + LONGEST_LINE + " bytes");
+        }
+        byte[] longer = Arrays.copyOf(rest, rest.length + end - start);
+        System.arraycopy(piece, start, longer, rest.length, end - start);
+        rest = longer;
+    }
+
+    private void requireMove() {
+        if (context.isStopped()) {
+            throw new RunCancelledException("no longer needed");
+        }
+        if (System.nanoTime() - lastMove > TimeUnit.MILLISECONDS.toNanos(program.limitMillis())) {
+            throw failure("has neither read nor written anything for " + program.limitMillis() / 1000.0
+                    + " s; give it a higher limit, or mend it");
+        }
+    }
+
+    private UserMistake failure(String reason) {
+        String said;
+        synchronized (lastErrors) {
+            said = lastErrors.isEmpty() ? "" : "; it said: " + String.join(" / ", lastErrors);
+        }
+        return new UserMistake("the " + what + " program " + reason + " (" + program + ")" + said);
+    }
+
+    /** Ends its input, hands on all that it still writes, and waits for its end. */
+    void finish(Consumer<String> lines) {
+        send(lines);
+        offer(END, lines);
+        while (!atEnd) {
+            if (!take(lines, POLL_MILLIS)) {
+                requireMove();
+            }
+        }
+        if (rest.length > 0) {
+            lines.accept(line(rest, 0, rest.length));
+            rest = END;
+        }
+        awaitExit();
+        if (process.exitValue() != 0) {
+            throw failure("ended with the exit code " + process.exitValue());
+        }
+        if (stoppedReading) {
+            throw failure("ended before it had read all of its input; let it read to the end");
+        }
+        for (String[] counter : counted) {
+            context.count(counter[0].strip(), counter[1].strip(), Long.parseLong(counter[2].strip()));
+        }
+        counted.clear();
+    }
+
+    private void awaitExit() {
+        try {
+            while (!process.waitFor(POLL_MILLIS, TimeUnit.MILLISECONDS)) {
+                requireMove();
+            }
+            for (Thread thread : threads) {
+                thread.join(program.limitMillis());
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new RunCancelledException("interrupted");
+        }
+    }
+
+    /** Ends the program and what it has started, if it still runs. */
+    @Override
+    public void close() {
+        process.descendants().forEach(ProcessHandle::destroyForcibly);
+        process.destroyForcibly();
+        threads.forEach(Thread::interrupt);
+        if (folder != null) {
+            try (Stream<Path> all = Files.walk(folder)) {
+                for (Path path : all.sorted(Comparator.reverseOrder()).toList()) {
+                    Files.delete(path);
+                }
+            } catch (IOException e) {
+                throw new ResourceFailure("cannot remove " + folder, e);
+            }
+        }
+    }
+}
