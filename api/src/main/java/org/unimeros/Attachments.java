@@ -6,6 +6,8 @@ import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.FileStore;
@@ -21,6 +23,7 @@ final class Attachments implements JobFiles, AutoCloseable {
     private final Path folder;
     private final Map<String, Attached> files = new LinkedHashMap<>();
     private final Map<String, String> unpacked = new LinkedHashMap<>();
+    private final Map<String, Object> shared = new ConcurrentHashMap<>();
 
     private record Attached(Path path, FileRef.Role role) {}
 
@@ -74,6 +77,11 @@ final class Attachments implements JobFiles, AutoCloseable {
                 .filter(f -> f.getValue().role != FileRef.Role.CODE)
                 .map(Map.Entry::getKey)
                 .collect(Collectors.toSet());
+    }
+
+    @Override
+    public Object shared(String key, Supplier<Object> value) {
+        return shared.computeIfAbsent(key, k -> value.get());
     }
 
     private String unpack(String name, Path archive) {

@@ -1,7 +1,6 @@
 package org.unimeros;
 
 import java.nio.file.Path;
-import org.unimeros.cluster.files.FileRef;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
@@ -9,11 +8,21 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.UnaryOperator;
+import org.unimeros.cluster.files.FileRef;
+import org.unimeros.code.Lookup;
+import org.unimeros.code.Scalar1;
+import org.unimeros.code.Scalar2;
+import org.unimeros.code.Scalar3;
+import org.unimeros.code.TaskCode;
+import org.unimeros.code.Vectorised;
+import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
+import org.unimeros.engine.record.RecordShape;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.spill.ProcessSpace;
+import org.unimeros.sql.SqlExpressions;
 import org.unimeros.sql.SqlParameters;
 import org.unimeros.sql.SqlQuery;
 import org.unimeros.storage.dataset.Catalog;
@@ -38,6 +47,8 @@ public final class Engine implements AutoCloseable {
     private final List<Execution> active = new CopyOnWriteArrayList<>();
     private final Optional<Cluster> cluster;
     private final Attachments attachments;
+    private final OwnFunctions functions = new OwnFunctions();
+    private final SqlExpressions expressions = new SqlExpressions(functions);
     private volatile boolean closed;
 
     private Engine(Settings settings, Catalog catalog, Optional<Cluster> cluster) {
@@ -151,7 +162,8 @@ public final class Engine implements AutoCloseable {
      */
     public Rows sql(String query, Map<String, ?> parameters) {
         requireOpen();
-        return new Rows(this, SqlQuery.plan(query, this::table, SqlParameters.of(parameters)), query.strip());
+        return new Rows(
+                this, SqlQuery.plan(query, this::table, SqlParameters.of(parameters), functions), query.strip());
     }
 
     /**
@@ -212,13 +224,83 @@ public final class Engine implements AutoCloseable {
         return this;
     }
 
+    /**
+     * Defines a function that SQL and expressions call by name: {@code define("zone_of", int.class, String.class, code -> …)}. It is
+     * called where rows are computed, for every row whose arguments are there: an argument of a primitive type that is null makes the
+     * result null, without a call. Types are those of {@link Records}; whole numbers widen. Functions of classes can have a set-up and
+     * read attachments.
+     *
+     * @throws UserMistake when the name is taken, or the function holds what cannot travel
+     */
+    public <A, R> Engine define(String name, Class<A> argument, Class<R> result, Scalar1<A, R> function) {
+        return defined(name, List.of(argument), result, function);
+    }
+
+    /** The same with two arguments. */
+    public <A, B, R> Engine define(
+            String name, Class<A> first, Class<B> second, Class<R> result, Scalar2<A, B, R> function) {
+        return defined(name, List.of(first, second), result, function);
+    }
+
+    /** The same with three arguments. */
+    public <A, B, C, R> Engine define(
+            String name,
+            Class<A> first,
+            Class<B> second,
+            Class<C> third,
+            Class<R> result,
+            Scalar3<A, B, C, R> function) {
+        return defined(name, List.of(first, second, third), result, function);
+    }
+
+    /** A function that computes a batch of rows at once, for those who need the speed. */
+    public Engine defineVectorised(String name, List<Class<?>> arguments, Class<?> result, Vectorised function) {
+        return defined(name, arguments, result, function);
+    }
+
+    private Engine defined(String name, List<Class<?>> arguments, Class<?> result, TaskCode function) {
+        requireOpen();
+        boolean strict = arguments.stream().anyMatch(Class::isPrimitive);
+        List<RecordShape<?>> shapes = new ArrayList<>();
+        arguments.forEach(argument -> shapes.add(RecordShape.of(argument)));
+        functions.define(new OwnFunctions.Defined(
+                name,
+                shapes,
+                RecordShape.of(result).made(),
+                strict,
+                function instanceof Vectorised,
+                FunctionCode.of(name, function, arguments, result)));
+        return this;
+    }
+
+    /**
+     * A map of some rows for own code to look values up in, such as the zone of a postcode. It is computed now, and brought to every
+     * worker once with the functions that hold it. A key that occurs twice, or is null, is refused.
+     *
+     * @param rows with columns for key and value, by name where these are records; for single values the first and the second column
+     * @throws UserMistake when it is larger than the setting {@code lookup.limit}
+     */
+    public <K, V> Lookup<K, V> lookup(Rows rows, Class<K> key, Class<V> value) {
+        return Lookups.of(rows, key, value, settings.bytes(Setting.LOOKUP_LIMIT));
+    }
+
+    /** Texts of calls, with the functions of this engine. */
+    SqlExpressions expressions() {
+        return expressions;
+    }
+
+    OwnFunctions functions() {
+        return functions;
+    }
+
     Formats formats() {
         return formats;
     }
 
     Execution execution() {
         requireOpen();
-        return new Execution(settings, cluster, space, List.copyOf(listeners), InstantSource.system(), active, attachments);
+        return new Execution(
+                settings, cluster, space, List.copyOf(listeners), InstantSource.system(), active, attachments);
     }
 
     private void requireOpen() {

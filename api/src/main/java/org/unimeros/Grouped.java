@@ -20,11 +20,13 @@ import org.unimeros.sql.SqlExpressions;
 public final class Grouped {
 
     private final Function<Plan, Rows> rows;
+    private final SqlExpressions expressions;
     private final Plan input;
     private final List<Named> keys;
 
-    Grouped(Function<Plan, Rows> rows, Plan input, List<Named> keys) {
+    Grouped(Function<Plan, Rows> rows, SqlExpressions expressions, Plan input, List<Named> keys) {
         this.rows = rows;
+        this.expressions = expressions;
         this.input = input;
         this.keys = keys;
     }
@@ -33,7 +35,7 @@ public final class Grouped {
     public Rows summarise(String... aggregates) {
         List<NamedAggregate> all = new ArrayList<>();
         for (String text : aggregates) {
-            all.addAll(SqlExpressions.aggregates(text, input.schema()));
+            all.addAll(expressions.aggregates(text, input.schema()));
         }
         if (all.isEmpty()) {
             throw new UserMistake("summarise needs at least one aggregate, such as count(*) as n");
@@ -57,10 +59,10 @@ public final class Grouped {
      * @param aggregate one aggregate, such as {@code "count(*)"}
      */
     public Rows pivot(String column, List<String> values, String aggregate) {
-        List<NamedAggregate> one = SqlExpressions.aggregates(aggregate, input.schema());
-        Expression subject = SqlExpressions.expression(column, input.schema());
+        List<NamedAggregate> one = expressions.aggregates(aggregate, input.schema());
+        Expression subject = expressions.expression(column, input.schema());
         List<Named> named = new ArrayList<>();
-        values.forEach(v -> named.addAll(SqlExpressions.selectList(v, new Schema(List.of()))));
+        values.forEach(v -> named.addAll(expressions.selectList(v, new Schema(List.of()))));
         if (one.size() != 1 || named.isEmpty()) {
             throw new UserMistake("pivot needs one aggregate and at least one value, but found " + one.size() + " and "
                     + named.size());

@@ -22,7 +22,6 @@ import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Division;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.record.RecordShape;
-import org.unimeros.sql.SqlExpressions;
 
 /**
  * Keys and values that a mapper makes, and how they come to reducers. Each key comes to exactly one reducer, which gets its keys in order
@@ -162,11 +161,11 @@ public final class MapReduce<K, V> {
     /** The order in which a reducer gets its keys: {@code "key desc"}, or components of a record. Without this, ascending. */
     public MapReduce<K, V> sortKeys(String order) {
         Schema keys = new Schema(input.pairs().fields().subList(0, input.keyColumns()));
-        List<SortKey> given = new ArrayList<>(SqlExpressions.order(order, keys));
+        List<SortKey> given = new ArrayList<>(input.engine.expressions().order(order, keys));
         for (SortKey key : given) {
             if (!(key.expression() instanceof ColumnRef)) {
-                throw new UserMistake("keys are ordered by what they are made of (" + String.join(", ", keys.names()) + "), not by "
-                        + key.expression());
+                throw new UserMistake("keys are ordered by what they are made of (" + String.join(", ", keys.names())
+                        + "), not by " + key.expression());
             }
         }
         for (SortKey all : inOrder(input)) {
@@ -179,7 +178,7 @@ public final class MapReduce<K, V> {
 
     /** The order of the values within a key: {@code "at, depot_id desc"}, or {@code "value"} of a single one. Without this, any. */
     public MapReduce<K, V> sortValues(String order) {
-        return with(how.withOrder(how.keyOrder, SqlExpressions.order(order, input.pairs())));
+        return with(how.withOrder(how.keyOrder, input.engine.expressions().order(order, input.pairs())));
     }
 
     /** Makes objects of all values of a key. */
@@ -208,7 +207,9 @@ public final class MapReduce<K, V> {
         if (how.byRange) {
             return new Division.ByRange();
         }
-        return how.partitioner == null ? new Division.ByHash() : new Division.ByNumber(input.pairs().size());
+        return how.partitioner == null
+                ? new Division.ByHash()
+                : new Division.ByNumber(input.pairs().size());
     }
 
     /** What the mapper makes. */
@@ -217,8 +218,8 @@ public final class MapReduce<K, V> {
         if (how.partitioner != null) {
             schema = schema.concat(new Schema(List.of(Field.of(NUMBER, DataType.INT))));
         }
-        RecordChain mapping = input.chain.endingIn(
-                new ToPairs(input.mapper, input.key, input.value, how.partitioner, how.reducers));
+        RecordChain mapping =
+                input.chain.endingIn(new ToPairs(input.mapper, input.key, input.value, how.partitioner, how.reducers));
         return new Plan.Apply(input.source, RecordCode.of(mapping, input.source.schema(), schema), schema);
     }
 

@@ -32,7 +32,8 @@ final class OwnFailure {
     private static String place(Exception failure) {
         for (StackTraceElement frame : failure.getStackTrace()) {
             String type = frame.getClassName();
-            boolean own = !type.startsWith("java.") && !type.startsWith("jdk.") && !type.startsWith("org.unimeros.engine.");
+            boolean own =
+                    !type.startsWith("java.") && !type.startsWith("jdk.") && !type.startsWith("org.unimeros.engine.");
             if (own && frame.getFileName() != null) {
                 return " (" + frame.getFileName() + ":" + frame.getLineNumber() + ")";
             }

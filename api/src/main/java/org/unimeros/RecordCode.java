@@ -26,7 +26,8 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
 
     static RecordCode of(RecordChain chain, Schema in, Schema out) {
         String steps = chain.links().stream().map(Link::name).collect(Collectors.joining(", "));
-        String shown = (steps.isEmpty() ? "" : steps + " ") + chain.from().getSimpleName()
+        String shown = (steps.isEmpty() ? "" : steps + " ")
+                + chain.from().getSimpleName()
                 + switch (chain.end()) {
                     case ToRows rows -> " to " + rows.type().getSimpleName();
                     case ToPairs pairs ->
@@ -43,7 +44,7 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
 
     @Override
     public Running open(TaskScope scope) {
-        return new Chained(chain.open(RecordChain.class, scope.files().loader()), in, out, scope);
+        return new Chained(chain.open(RecordChain.class, scope.files()), in, out, scope);
     }
 
     /** The chain in one attempt. */

@@ -47,7 +47,9 @@ public final class Records<T> {
         List<Integer> columns = shape.columnsIn(plan.schema());
         List<Plan.Named> all = PlanBuilder.columns(plan.schema());
         boolean asTheyAre = columns.size() == all.size() && inOrder(columns);
-        Plan source = asTheyAre ? plan : PlanBuilder.select(plan, columns.stream().map(all::get).toList());
+        Plan source = asTheyAre
+                ? plan
+                : PlanBuilder.select(plan, columns.stream().map(all::get).toList());
         // Refuses what would fail with the first row only.
         shape.reader(source.schema());
         return new Records<>(engine, title, source, new RecordChain(type, List.of(), new ToRows(type)), type);
@@ -94,7 +96,8 @@ public final class Records<T> {
     /** Makes keys and values of the objects, for a map-reduce step. */
     @SuppressWarnings("unchecked")
     public <K, V> MapReduce<K, V> mapReduce(Class<K> key, Class<V> value, Mapper<? super T, K, V> mapper) {
-        return MapReduce.of(engine, title, source, chain, key, value, (Mapper<Object, Object, Object>) (Mapper<?, ?, ?>) mapper);
+        return MapReduce.of(
+                engine, title, source, chain, key, value, (Mapper<Object, Object, Object>) (Mapper<?, ?, ?>) mapper);
     }
 
     /** A mapper that leaves the object as it is. */

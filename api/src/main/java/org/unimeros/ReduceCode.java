@@ -4,6 +4,7 @@ import java.io.Serializable;
 import java.util.Iterator;
 import java.util.NoSuchElementException;
 import java.util.function.Consumer;
+import java.util.function.Supplier;
 import java.util.stream.IntStream;
 import org.unimeros.code.Combiner;
 import org.unimeros.code.Out;
@@ -18,7 +19,6 @@ import org.unimeros.engine.own.OwnCode;
 import org.unimeros.engine.own.SortedGroups;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.record.RecordShape;
-import org.unimeros.engine.source.BatchReader;
 
 /**
  * A reducer or combiner as a step of a plan.
@@ -61,7 +61,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
 
     @Override
     public Running open(TaskScope scope) {
-        return new Grouping(function.open(Function.class, scope.files().loader()), in, out, scope);
+        return new Grouping(function.open(Function.class, scope.files()), in, out, scope);
     }
 
     private static final class Grouping implements Running {
@@ -90,7 +90,8 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
             boolean numbered = in.size() > keyColumns + valueColumns;
             this.numberColumn = numbered && function instanceof Combining ? keyColumns + valueColumns : -1;
             IntStream columns = IntStream.range(0, keyColumns);
-            this.together = (numberColumn < 0 ? columns : IntStream.concat(columns, IntStream.of(numberColumn))).toArray();
+            this.together =
+                    (numberColumn < 0 ? columns : IntStream.concat(columns, IntStream.of(numberColumn))).toArray();
             this.made = function instanceof Reducing r ? shape(r.made) : value;
             this.builder = new BatchBuilder(out);
             try {
@@ -106,7 +107,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
         }
 
         @Override
-        public void accept(BatchReader sorted, Consumer<Batch> out) {
+        public void accept(Supplier<Batch> sorted, Consumer<Batch> out) {
             rows = out;
             SortedGroups groups = new SortedGroups(sorted, together);
             while (groups.nextGroup()) {
@@ -119,8 +120,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
                         case Combining c -> c.code.combine(key, group, combined(groups));
                     }
                 } catch (Exception e) {
-                    throw OwnFailure.of(
-                            function instanceof Reducing ? "reducer" : "combiner", "the key " + key, e);
+                    throw OwnFailure.of(function instanceof Reducing ? "reducer" : "combiner", "the key " + key, e);
                 }
             }
             if (function instanceof Combining c) {
@@ -214,7 +214,8 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
             @Override
             public Iterator<Object> iterator() {
                 if (taken) {
-                    throw new IllegalStateException("the values of a key can be gone through once; keep what is needed again");
+                    throw new IllegalStateException(
+                            "the values of a key can be gone through once; keep what is needed again");
                 }
                 taken = true;
                 return this;

@@ -15,7 +15,6 @@ import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.plan.SetOperations;
-import org.unimeros.sql.SqlExpressions;
 
 /**
  * A table that is described but not computed. Every step gives new rows and is checked at once: a name that does not
@@ -66,7 +65,7 @@ public final class Rows {
 
     /** Keeps the rows for which a condition is true: {@code "weight_g > 500 and service is not null"}. */
     public Rows where(String condition) {
-        return then(PlanBuilder.where(plan, SqlExpressions.expression(condition, schema())));
+        return then(PlanBuilder.where(plan, engine.expressions().expression(condition, schema())));
     }
 
     /**
@@ -74,12 +73,12 @@ public final class Rows {
      * can be among them.
      */
     public Rows select(String columns) {
-        return then(SqlExpressions.select(plan, columns));
+        return then(engine.expressions().select(plan, columns));
     }
 
     /** Adds a column, or replaces the one of that name. */
     public Rows derive(String name, String expression) {
-        Expression value = SqlExpressions.expression(expression, schema());
+        Expression value = engine.expressions().expression(expression, schema());
         List<Named> outputs = new ArrayList<>(PlanBuilder.columns(schema()));
         Named derived = Named.of(name, value);
         int known = schema().indexOf(name);
@@ -179,7 +178,7 @@ public final class Rows {
 
     private Expression condition(Rows other, String condition) {
         requireSameEngine(other);
-        return SqlExpressions.expression(condition, schema().concat(other.schema()));
+        return engine.expressions().expression(condition, schema().concat(other.schema()));
     }
 
     private void requireSameEngine(Rows other) {
@@ -192,9 +191,9 @@ public final class Rows {
     public Grouped groupBy(String... keys) {
         List<Named> named = new ArrayList<>();
         for (String key : keys) {
-            named.addAll(SqlExpressions.keys(key, schema()));
+            named.addAll(engine.expressions().keys(key, schema()));
         }
-        return new Grouped(this::then, plan, named);
+        return new Grouped(this::then, engine.expressions(), plan, named);
     }
 
     /** One row with aggregates of all rows. */
@@ -204,7 +203,7 @@ public final class Rows {
 
     /** Puts the rows in order: {@code "day desc, depot_id"}. Nulls come last, and first where descending. */
     public Rows sortBy(String order) {
-        return then(new Sort(plan, SqlExpressions.order(order, schema())));
+        return then(new Sort(plan, engine.expressions().order(order, schema())));
     }
 
     /** The first rows; which ones is certain only after {@link #sortBy}. */
@@ -252,13 +251,13 @@ public final class Rows {
      * @param as the name of the new column, and a qualifier for those of a struct
      */
     public Rows unnest(String list, String as) {
-        Expression value = SqlExpressions.expression(list, schema());
+        Expression value = engine.expressions().expression(list, schema());
         return then(PlanBuilder.unnest(plan, value, as, List.of(), false, false));
     }
 
     /** The same, but rows without elements stay, with nulls for the new columns. */
     public Rows unnestKeeping(String list, String as) {
-        Expression value = SqlExpressions.expression(list, schema());
+        Expression value = engine.expressions().expression(list, schema());
         return then(PlanBuilder.unnest(plan, value, as, List.of(), false, true));
     }
 

@@ -56,8 +56,12 @@ public record Run(
         if (skippedRecords > 0) {
             out.append("; ").append(Sizes.count(skippedRecords, "bad record")).append(" left out");
         }
-        counters.forEach((group, names) ->
-                names.forEach((name, sum) -> out.append("; ").append(group).append(' ').append(name).append(' ').append(sum)));
+        counters.forEach((group, names) -> names.forEach((name, sum) -> out.append("; ")
+                .append(group)
+                .append(' ')
+                .append(name)
+                .append(' ')
+                .append(sum)));
         record.ifPresent(path -> out.append("; record: ").append(path));
         return out.toString();
     }

@@ -10,17 +10,17 @@ record ScopeContext(TaskScope scope) implements TaskContext {
 
     @Override
     public int stage() {
-        return scope.attempt().stage();
+        return scope.stage();
     }
 
     @Override
     public int task() {
-        return scope.attempt().task();
+        return scope.task();
     }
 
     @Override
     public int attempt() {
-        return scope.attempt().attempt();
+        return scope.attempt();
     }
 
     @Override

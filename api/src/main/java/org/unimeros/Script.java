@@ -81,7 +81,7 @@ public final class Script implements Iterator<Script.Step> {
             throw new NoSuchElementException("the script is over");
         }
         String text = statements.get(next++);
-        return switch (SqlStatement.of(text, engine::table, views, parameters)) {
+        return switch (SqlStatement.of(text, engine::table, views, parameters, engine.functions())) {
             case SqlStatement.Query q ->
                 new Step(text.strip(), Optional.of(new Rows(engine, q.plan(), text.strip())), Optional.empty(), "");
             case SqlStatement.View v -> view(text, v);

@@ -73,6 +73,12 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "",
             "What becomes of a join over the limit of pairs: warn or fail.",
             v -> oneOf(v, "warn", "fail"));
+    static final Setting LOOKUP_LIMIT = new Setting(
+            "lookup.limit",
+            "64MB",
+            "bytes",
+            "A lookup of a job's own code must not be larger than this, compressed.",
+            v -> bytes(v, 0));
     static final Setting SHUFFLE_PARTS = new Setting(
             "shuffle.parts",
             "32",
@@ -132,6 +138,7 @@ public record Setting(String name, String defaultValue, String unit, String desc
             JOIN_ORDER,
             JOIN_PAIRS_LIMIT,
             JOIN_OVER_LIMIT,
+            LOOKUP_LIMIT,
             SHUFFLE_PARTS,
             PART_TARGET,
             MEMORY_BUDGET,

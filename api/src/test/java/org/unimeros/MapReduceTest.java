@@ -103,8 +103,8 @@ class MapReduceTest {
         Map<String, Long> expected = new TreeMap<>();
         MapReduce<String, Long> pairs = words(notes(3000, expected)).reducers(3);
         MapReduce<String, Long> way = combines ? pairs.combine((word, counts, out) -> out.add(sum(counts))) : pairs;
-        List<Count> counts =
-                way.reduce(Count.class, (word, ones, out) -> out.add(new Count(word, sum(ones)))).fetch();
+        List<Count> counts = way.reduce(Count.class, (word, ones, out) -> out.add(new Count(word, sum(ones))))
+                .fetch();
         assertEquals(WORDS.length, counts.size());
         assertEquals(expected, counts.stream().collect(Collectors.toMap(Count::word, Count::n)));
     }
@@ -122,8 +122,14 @@ class MapReduceTest {
         }
         assertTrue(received.get(1) * 10 < received.get(0), received.toString());
         assertEquals(
-                engine.read(folder.resolve("outfalse").toString()).sortBy("word").as(Count.class).fetch(),
-                engine.read(folder.resolve("outtrue").toString()).sortBy("word").as(Count.class).fetch());
+                engine.read(folder.resolve("outfalse").toString())
+                        .sortBy("word")
+                        .as(Count.class)
+                        .fetch(),
+                engine.read(folder.resolve("outtrue").toString())
+                        .sortBy("word")
+                        .as(Count.class)
+                        .fetch());
     }
 
     /** A class with set-up, state, a context and something at the end. */
@@ -155,8 +161,14 @@ class MapReduceTest {
 
     @Test
     void eachReducerHasAnObjectOfItsOwn() throws IOException {
-        List<Count> all = words(notes(500, new HashMap<>())).reducers(4).reduce(Count.class, new Counting()).fetch();
-        long keys = all.stream().filter(c -> c.word().startsWith("keys")).mapToLong(Count::n).sum();
+        List<Count> all = words(notes(500, new HashMap<>()))
+                .reducers(4)
+                .reduce(Count.class, new Counting())
+                .fetch();
+        long keys = all.stream()
+                .filter(c -> c.word().startsWith("keys"))
+                .mapToLong(Count::n)
+                .sum();
         assertEquals(WORDS.length, keys);
         assertEquals(4, all.stream().filter(c -> c.word().startsWith("keys")).count());
     }
@@ -165,7 +177,12 @@ class MapReduceTest {
         Random random = new Random(3);
         StringBuilder lines = new StringBuilder("parcel,minute,depot\n");
         for (int i = 0; i < parcels * perParcel; i++) {
-            lines.append(random.nextInt(parcels)).append(',').append(i * 7919 % 100_003).append(",D").append(i % 9).append('\n');
+            lines.append(random.nextInt(parcels))
+                    .append(',')
+                    .append(i * 7919 % 100_003)
+                    .append(",D")
+                    .append(i % 9)
+                    .append('\n');
         }
         Files.writeString(folder.resolve("stops.csv"), lines);
         return engine.read(folder.resolve("stops.csv").toString());
@@ -196,7 +213,8 @@ class MapReduceTest {
     void valuesComeInTheOrderThatIsWanted(String memory) throws IOException {
         try (Engine tight = Engine.local(settings().with("memory.budget", memory))) {
             stops(400, 20);
-            List<Journey> journeys = withParcelAsLong(tight.read(folder.resolve("stops.csv").toString()))
+            List<Journey> journeys = withParcelAsLong(
+                            tight.read(folder.resolve("stops.csv").toString()))
                     .as(Stop.class)
                     .keyBy(Long.class, Stop::parcel)
                     .sortValues("minute")
@@ -206,14 +224,16 @@ class MapReduceTest {
             assertEquals(400, journeys.stream().map(Journey::parcel).distinct().count());
             assertEquals(400, journeys.size());
             assertTrue(journeys.stream().allMatch(Journey::inOrder));
-            assertEquals(8000, journeys.stream().mapToInt(j -> j.depots().size()).sum());
+            assertEquals(
+                    8000, journeys.stream().mapToInt(j -> j.depots().size()).sum());
         }
     }
 
     @Test
     void keysComeInOrderAndRangesMakeATotalOne() throws IOException {
         Rows stops = withParcelAsLong(stops(3000, 30));
-        MapReduce<Long, Stop> keyed = stops.as(Stop.class).keyBy(Long.class, Stop::parcel).reducers(4);
+        MapReduce<Long, Stop> keyed =
+                stops.as(Stop.class).keyBy(Long.class, Stop::parcel).reducers(4);
         List<Journey> byRange = keyed.partitionByRange()
                 .sortValues("minute desc, depot")
                 .reduce(Journey.class, (parcel, some, out) -> out.add(journey(parcel, some)))
@@ -236,9 +256,11 @@ class MapReduceTest {
         List<Stop> all = withParcelAsLong(stops(100, 10)).as(Stop.class).fetch();
         all.forEach(s -> expected.merge(new Shelf(s.depot(), s.minute() % 7), 1L, Long::sum));
         record Filled(Shelf shelf, long n) {}
-        List<Filled> made = withParcelAsLong(engine.read(folder.resolve("stops.csv").toString()))
+        List<Filled> made = withParcelAsLong(
+                        engine.read(folder.resolve("stops.csv").toString()))
                 .as(Stop.class)
-                .mapReduce(Shelf.class, Long.class, (stop, out) -> out.add(new Shelf(stop.depot(), stop.minute() % 7), 1L))
+                .mapReduce(
+                        Shelf.class, Long.class, (stop, out) -> out.add(new Shelf(stop.depot(), stop.minute() % 7), 1L))
                 .sortKeys("bay desc")
                 .reducers(1)
                 .reduce(Filled.class, (shelf, ones, out) -> out.add(new Filled(shelf, sum(ones))))
@@ -279,8 +301,7 @@ class MapReduceTest {
                 .partitionBy((word, one, reducers) -> word.equals("door") ? 2 : 0)
                 .reduce(Count.class, (word, ones, out) -> out.add(new Count(word, sum(ones))));
         UserMistake mistake = assertThrows(UserMistake.class, counts::fetch);
-        assertEquals(
-                "the partitioner gives 2 for the key door; there are 2 reducers, 0 to 1", mistake.getMessage());
+        assertEquals("the partitioner gives 2 for the key door; there are 2 reducers, 0 to 1", mistake.getMessage());
     }
 
     @Test
@@ -295,8 +316,7 @@ class MapReduceTest {
         assertEquals(2, months.reducer(LocalDate.of(2031, 3, 31), 1L, 12));
         assertEquals(11, months.reducer(LocalDate.of(1969, 12, 1), 1L, 12));
         var weeks = Partitioners.<Long>byDate(ChronoUnit.WEEKS);
-        assertEquals(
-                weeks.reducer(LocalDate.of(2031, 3, 3), 1L, 50), weeks.reducer(LocalDate.of(2031, 3, 9), 1L, 50));
+        assertEquals(weeks.reducer(LocalDate.of(2031, 3, 3), 1L, 50), weeks.reducer(LocalDate.of(2031, 3, 9), 1L, 50));
         assertTrue(weeks.reducer(LocalDate.of(2031, 3, 9), 1L, 50) != weeks.reducer(LocalDate.of(2031, 3, 10), 1L, 50));
         assertThrows(UserMistake.class, () -> Partitioners.byDate(ChronoUnit.HOURS));
     }
@@ -308,8 +328,10 @@ class MapReduceTest {
                 .map(Count.class, note -> new Count(note.shipper(), Long.parseLong(note.text())));
         UserMistake mistake = assertThrows(UserMistake.class, counts::fetch);
         assertTrue(
-                mistake.getMessage().matches("the map function failed on Note\\[shipper=shipper 0, text=.*\\]:"
-                        + " java.lang.NumberFormatException: For input string: .* \\(MapReduceTest.java:\\d+\\)"),
+                mistake.getMessage()
+                        .matches(
+                                "the map function failed on Note\\[shipper=shipper 0, text=.*\\]:"
+                                        + " java.lang.NumberFormatException: For input string: .* \\(MapReduceTest.java:\\d+\\)"),
                 mistake.getMessage());
     }
 
@@ -323,15 +345,15 @@ class MapReduceTest {
                         + " is a java.lang.Object; make it of the values it needs, open it where the task is set up, or mark"
                         + " the field transient",
                 captured.getMessage());
-        UserMistake self = assertThrows(
-                UserMistake.class, () -> notes.filter(n -> folder == null));
-        assertTrue(self.getMessage().contains("\"this\", captured by the function in org.unimeros.MapReduceTest"),
-                self.getMessage());
-        UserMistake field = assertThrows(
-                UserMistake.class,
-                () -> notes.mapReduce(String.class, Long.class, new WithThread()));
+        UserMistake self = assertThrows(UserMistake.class, () -> notes.filter(n -> folder == null));
         assertTrue(
-                field.getMessage().contains("the field org.unimeros.MapReduceTest$WithThread.thread is a java.lang.Thread"),
+                self.getMessage().contains("\"this\", captured by the function in org.unimeros.MapReduceTest"),
+                self.getMessage());
+        UserMistake field =
+                assertThrows(UserMistake.class, () -> notes.mapReduce(String.class, Long.class, new WithThread()));
+        assertTrue(
+                field.getMessage()
+                        .contains("the field org.unimeros.MapReduceTest$WithThread.thread is a java.lang.Thread"),
                 field.getMessage());
     }
 

@@ -81,20 +81,27 @@ class ProgramTest {
         MapReduce<String, String> pairs = notes(50_000, expected)
                 .mapReduce(String.class, String.class, SPLIT.mapper())
                 .reducers(3);
-        assertEquals(expected, counts(pairs.reduce(String.class, COUNT.reducer()).fetch()));
+        assertEquals(
+                expected, counts(pairs.reduce(String.class, COUNT.reducer()).fetch()));
         Program combining = Program.shell("awk '{n[$1]++} END {for (w in n) print w \"\\t\" n[w]}'");
         assertEquals(
                 expected,
-                counts(pairs.combine(combining.combiner()).reduce(String.class, COUNT.reducer()).fetch()));
+                counts(pairs.combine(combining.combiner())
+                        .reduce(String.class, COUNT.reducer())
+                        .fetch()));
     }
 
     @Test
     void aProgramThatWritesFarMoreThanItReadsDoesNotStall() throws IOException {
-        Program many = Program.of("awk", "{for (i = 0; i < 2000; i++) print i % 7 \"\\tsome value that is rather long\"}");
+        Program many =
+                Program.of("awk", "{for (i = 0; i < 2000; i++) print i % 7 \"\\tsome value that is rather long\"}");
         List<String> counts = notes(300, new TreeMap<>())
                 .mapReduce(String.class, String.class, many.mapper())
                 .reducers(2)
-                .reduce(String.class, Program.shell("awk -F'\\t' '{n[$1]++} END {for (k in n) print k, n[k]}'").reducer())
+                .reduce(
+                        String.class,
+                        Program.shell("awk -F'\\t' '{n[$1]++} END {for (k in n) print k, n[k]}'")
+                                .reducer())
                 .fetch();
         assertEquals(7, counts.size());
         assertEquals(600_000, counts(counts).values().stream().mapToLong(n -> n).sum());
@@ -103,7 +110,8 @@ class ProgramTest {
     @Test
     void otherSeparatorsAndCountersOfAProgram() throws IOException {
         Files.writeString(folder.resolve("scans.txt"), "D1;3\nD2;4\nD1;5\n");
-        Program mapper = Program.shell("tee /dev/stderr | sed 's/;/=>/' ; echo counter:scans,seen,3 >&2; echo counter:x >&2")
+        Program mapper = Program.shell(
+                        "tee /dev/stderr | sed 's/;/=>/' ; echo counter:scans,seen,3 >&2; echo counter:x >&2")
                 .separatedBy("=>");
         Table table = engine.read(folder.resolve("scans.txt").toString())
                 .as(String.class)
@@ -112,7 +120,9 @@ class ProgramTest {
                 .reduce(String.class, (key, values, out) -> out.add(key + ":" + String.join("+", values)))
                 .rows()
                 .fetch();
-        assertEquals(List.of("D1:3+5", "D2:4"), table.rows().stream().map(r -> r.get(0)).toList());
+        assertEquals(
+                List.of("D1:3+5", "D2:4"),
+                table.rows().stream().map(r -> r.get(0)).toList());
         assertEquals(3, table.run().counter("scans", "seen"));
     }
 
@@ -144,9 +154,8 @@ class ProgramTest {
 
     @Test
     void whatGoesWrongIsToldWithTheProgram() throws IOException {
-        assertTrue(
-                failure(Program.of("no-such-program", "x"))
-                        .startsWith("the mapper program cannot be started: no-such-program x: "));
+        assertTrue(failure(Program.of("no-such-program", "x"))
+                .startsWith("the mapper program cannot be started: no-such-program x: "));
         assertEquals(
                 "the mapper program ended with the exit code 3 (cat > /dev/null; echo \"a bad scan\" >&2; exit 3); it said:"
                         + " a bad scan",
@@ -156,7 +165,9 @@ class ProgramTest {
         String silent = failure(Program.shell("sleep 50").limitedTo(Duration.ofMillis(300)));
         assertTrue(silent.startsWith("the mapper program has neither read nor written anything for 0.3 s"), silent);
         assertTrue(
-                ProcessHandle.current().descendants().noneMatch(p -> p.info().command().orElse("").endsWith("sleep")),
+                ProcessHandle.current()
+                        .descendants()
+                        .noneMatch(p -> p.info().command().orElse("").endsWith("sleep")),
                 "the program still runs");
     }
 

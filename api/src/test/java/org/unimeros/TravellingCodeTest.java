@@ -33,8 +33,7 @@ import org.unimeros.engine.error.UserMistake;
 @Timeout(180)
 class TravellingCodeTest {
 
-    private static final String JOB =
-            """
+    private static final String JOB = """
             package parcels.job;
 
             import org.unimeros.Engine;
@@ -71,8 +70,7 @@ class TravellingCodeTest {
             }
             """;
 
-    private static final String HELPER =
-            """
+    private static final String HELPER = """
             package parcels.job;
 
             final class Sizes {
@@ -101,7 +99,8 @@ class TravellingCodeTest {
             process.onExit().join();
         }
         try (Stream<Path> left = Files.list(folder.resolve("workers"))) {
-            assertEquals(List.of(), left.filter(p -> p.toString().contains("files-")).toList());
+            assertEquals(
+                    List.of(), left.filter(p -> p.toString().contains("files-")).toList());
         }
     }
 
@@ -115,8 +114,7 @@ class TravellingCodeTest {
     private static Path compiled() throws IOException {
         Path sources = Files.createDirectories(folder.resolve("sources"));
         Path classes = Files.createDirectories(folder.resolve("classes"));
-        Path job = Files.writeString(
-                sources.resolve("Weights.java"), JOB.replace("FOLDER", folder.toString()));
+        Path job = Files.writeString(sources.resolve("Weights.java"), JOB.replace("FOLDER", folder.toString()));
         Path helper = Files.writeString(sources.resolve("Sizes.java"), HELPER);
         int failed = ToolProvider.getSystemJavaCompiler()
                 .run(
@@ -135,9 +133,14 @@ class TravellingCodeTest {
 
     @SuppressWarnings("unchecked")
     private static String run(Engine engine, Path classes) throws Exception {
-        try (URLClassLoader loader = new URLClassLoader(new URL[] {classes.toUri().toURL()})) {
-            Object job = loader.loadClass("parcels.job.Weights").getDeclaredConstructor().newInstance();
-            return ((java.util.function.Function<Engine, List<?>>) job).apply(engine).toString();
+        try (URLClassLoader loader =
+                new URLClassLoader(new URL[] {classes.toUri().toURL()})) {
+            Object job = loader.loadClass("parcels.job.Weights")
+                    .getDeclaredConstructor()
+                    .newInstance();
+            return ((java.util.function.Function<Engine, List<?>>) job)
+                    .apply(engine)
+                    .toString();
         }
     }
 
@@ -146,7 +149,9 @@ class TravellingCodeTest {
         Path classes = compiled();
         Files.writeString(
                 folder.resolve("ids.csv"),
-                IntStream.rangeClosed(1, 1000).mapToObj(String::valueOf).collect(Collectors.joining("\n", "id\n", "\n")));
+                IntStream.rangeClosed(1, 1000)
+                        .mapToObj(String::valueOf)
+                        .collect(Collectors.joining("\n", "id\n", "\n")));
         String expected;
         try (Engine here = Engine.local(settings())) {
             expected = run(here, classes);
@@ -188,15 +193,21 @@ class TravellingCodeTest {
         for (boolean elsewhere : new boolean[] {false, true}) {
             try (Engine engine = elsewhere ? Engine.connect(workers.url(), settings()) : Engine.local(settings())) {
                 engine.attach("zones", zones).attachArchive("maps", maps);
-                Records<String> named =
-                        engine.sql(query).select("cast(postcode as bigint) as p").as(Long.class).flatMap(String.class, new Zones());
+                Records<String> named = engine.sql(query)
+                        .select("cast(postcode as bigint) as p")
+                        .as(Long.class)
+                        .flatMap(String.class, new Zones());
                 assertEquals(List.of("far!", "near!"), named.fetch());
                 Run run = named.rows().fetch().run();
                 assertEquals(2, run.counter("zones", "files opened"));
                 UserMistake missing = assertThrows(
                         UserMistake.class,
-                        () -> engine.sql(query).as(Integer.class).flatMap(String.class, new Missing()).fetch());
-                assertTrue(missing.getMessage().startsWith("nothing is attached as holidays; attached are ["),
+                        () -> engine.sql(query)
+                                .as(Integer.class)
+                                .flatMap(String.class, new Missing())
+                                .fetch());
+                assertTrue(
+                        missing.getMessage().startsWith("nothing is attached as holidays; attached are ["),
                         missing.getMessage());
             }
         }

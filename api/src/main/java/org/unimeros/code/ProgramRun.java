@@ -92,13 +92,15 @@ final class ProgramRun implements AutoCloseable {
         Path made = Files.createTempDirectory("unimeros-program-");
         for (String name : context.attachments()) {
             Files.createSymbolicLink(
-                    made.resolve(Path.of(name).getFileName()), context.attachment(name).toAbsolutePath());
+                    made.resolve(Path.of(name).getFileName()),
+                    context.attachment(name).toAbsolutePath());
         }
         return made;
     }
 
     private void thread(String name, Runnable work) {
-        Thread thread = new Thread(work, "unimeros-" + what + "-" + name + "-" + context.stage() + "-" + context.task());
+        Thread thread =
+                new Thread(work, "unimeros-" + what + "-" + name + "-" + context.stage() + "-" + context.task());
         thread.setDaemon(true);
         threads.add(thread);
         thread.start();
@@ -152,7 +154,9 @@ final class ProgramRun implements AutoCloseable {
     private void readErrors() {
         try (BufferedReader in = new BufferedReader(new InputStreamReader(process.getErrorStream(), UTF_8))) {
             for (String line = in.readLine(); line != null; line = in.readLine()) {
-                String[] counter = line.startsWith(COUNTER) ? line.substring(COUNTER.length()).split(",", -1) : new String[0];
+                String[] counter = line.startsWith(COUNTER)
+                        ? line.substring(COUNTER.length()).split(",", -1)
+                        : new String[0];
                 if (counter.length == 3 && counter[2].strip().matches("[+-]?\\d{1,18}")) {
                     counted.add(counter);
                 } else {

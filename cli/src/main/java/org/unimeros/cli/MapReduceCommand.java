@@ -35,7 +35,10 @@ final class MapReduceCommand extends ConsoleCommand {
     @Option(names = "--mapper", required = true, paramLabel = "COMMAND", description = "A line for the shell.")
     String mapper;
 
-    @Option(names = "--combiner", paramLabel = "COMMAND", description = "Reads what the reducer would and writes the same form.")
+    @Option(
+            names = "--combiner",
+            paramLabel = "COMMAND",
+            description = "Reads what the reducer would and writes the same form.")
     String combiner;
 
     @Option(names = "--reducer", required = true, paramLabel = "COMMAND", description = "A line for the shell.")

@@ -13,12 +13,12 @@ import com.tngtech.archunit.core.domain.JavaModifier;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
 import com.tngtech.archunit.core.importer.ImportOption;
 import com.tngtech.archunit.library.Architectures;
+import java.io.ByteArrayInputStream;
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.io.InputStream;
 import java.io.InvalidClassException;
 import java.io.OutputStream;
-import java.io.InputStream;
-import java.io.ByteArrayOutputStream;
-import java.io.ByteArrayInputStream;
 import java.io.Serializable;
 import java.io.StringWriter;
 import java.util.stream.Stream;
@@ -80,17 +80,17 @@ class ArchitectureTest {
                 .that()
                 .resideInAPackage("org.unimeros.engine..")
                 .should()
-                .dependOnClassesThat(
-                        JavaClass.Predicates.resideInAnyPackage("java.nio.file..", "java.net..", "java.io..")
-                                .and(DescribedPredicate.not(
-                                        belongToAnyOf(IOException.class, Serializable.class, StringWriter.class)))
-                                .and(DescribedPredicate.not(JavaClass.Predicates.simpleNameStartingWith("Object")
-                                        .or(belongToAnyOf(
-                                                ByteArrayInputStream.class,
-                                                ByteArrayOutputStream.class,
-                                                InputStream.class,
-                                                OutputStream.class,
-                                                InvalidClassException.class)))))
+                .dependOnClassesThat(JavaClass.Predicates.resideInAnyPackage(
+                                "java.nio.file..", "java.net..", "java.io..")
+                        .and(DescribedPredicate.not(
+                                belongToAnyOf(IOException.class, Serializable.class, StringWriter.class)))
+                        .and(DescribedPredicate.not(JavaClass.Predicates.simpleNameStartingWith("Object")
+                                .or(belongToAnyOf(
+                                        ByteArrayInputStream.class,
+                                        ByteArrayOutputStream.class,
+                                        InputStream.class,
+                                        OutputStream.class,
+                                        InvalidClassException.class)))))
                 .as("the engine works in memory; JSON text, and the bytes of own code, are read and written there")
                 .check(ALL);
         noClasses()

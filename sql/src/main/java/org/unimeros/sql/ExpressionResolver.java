@@ -398,7 +398,7 @@ final class ExpressionResolver {
             throw new UserMistake(f.getName() + " needs a window, as in: " + f.getName()
                     + "(…) over (partition by depot_id order by day)");
         }
-        return Functions.call(f.getName(), args);
+        return Functions.call(f.getName(), args, context.functions());
     }
 
     private Expression analytic(AnalyticExpression a) {

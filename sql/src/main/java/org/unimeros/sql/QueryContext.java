@@ -9,6 +9,7 @@ import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.plan.Plan;
 
 /**
@@ -17,12 +18,17 @@ import org.unimeros.engine.plan.Plan;
  * @param tables gives the rows of a dataset or path
  * @param named queries that {@code with} or {@code create view} gave a name, in lower case
  * @param parameters the values of {@code :name}
+ * @param functions of the job
  */
 record QueryContext(
-        SqlText text, Function<String, Plan> tables, Map<String, Plan> named, Map<String, Literal> parameters) {
+        SqlText text,
+        Function<String, Plan> tables,
+        Map<String, Plan> named,
+        Map<String, Literal> parameters,
+        OwnFunctions functions) {
 
     /** For expressions in calls, which have no tables. */
-    static QueryContext ofExpression(SqlText text, Map<String, Literal> parameters) {
+    static QueryContext ofExpression(SqlText text, OwnFunctions functions) {
         return new QueryContext(
                 text,
                 name -> {
@@ -30,14 +36,15 @@ record QueryContext(
                             "a query inside an expression of a call knows no datasets; use engine.sql(…)");
                 },
                 Map.of(),
-                parameters);
+                Map.of(),
+                functions);
     }
 
     /** A context in which one more query has a name. */
     QueryContext with(String name, Plan plan) {
         Map<String, Plan> more = new HashMap<>(named);
         more.put(name.toLowerCase(Locale.ROOT), plan);
-        return new QueryContext(text, tables, more, parameters);
+        return new QueryContext(text, tables, more, parameters, functions);
     }
 
     Expression parameter(String name) {

@@ -3,11 +3,11 @@ package org.unimeros.sql;
 import java.util.ArrayList;
 import java.util.BitSet;
 import java.util.List;
-import net.sf.jsqlparser.expression.KeyExpression;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import net.sf.jsqlparser.expression.Alias;
+import net.sf.jsqlparser.expression.KeyExpression;
 import net.sf.jsqlparser.expression.RowGetExpression;
 import net.sf.jsqlparser.schema.Column;
 import net.sf.jsqlparser.statement.select.AllColumns;
@@ -21,6 +21,7 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Named;
@@ -32,29 +33,37 @@ public final class SqlExpressions {
 
     private static final String USE_SUMMARISE = "use groupBy(…).summarise(…)";
 
-    private SqlExpressions() {}
+    /** Without functions of a job. */
+    public static final SqlExpressions PLAIN = new SqlExpressions(new OwnFunctions());
+
+    private final OwnFunctions functions;
+
+    /** @param functions of the job, which texts can call */
+    public SqlExpressions(OwnFunctions functions) {
+        this.functions = functions;
+    }
 
     /**
      * One expression over the columns of a schema.
      *
      * @throws UserMistake when it cannot be read or does not fit the schema, with the place
      */
-    public static Expression expression(String sql, Schema schema) {
+    public Expression expression(String sql, Schema schema) {
         SqlText text = new SqlText(sql);
         net.sf.jsqlparser.expression.Expression node = text.parse("expression", p -> p.Expression());
         return resolver(text, schema, USE_SUMMARISE).resolve(node);
     }
 
-    private static ExpressionResolver resolver(SqlText text, Schema schema, String aggregatesGoTo) {
-        QueryContext context = QueryContext.ofExpression(text, Map.of());
+    private ExpressionResolver resolver(SqlText text, Schema schema, String aggregatesGoTo) {
+        QueryContext context = QueryContext.ofExpression(text, functions);
         return new ExpressionResolver(context, new RowScope(null, schema, null, aggregatesGoTo, null));
     }
 
     /** The rows of a plan with other columns, in which window functions are allowed. */
-    public static Plan select(Plan plan, String sql) {
+    public Plan select(Plan plan, String sql) {
         SqlText text = new SqlText(sql);
         List<SelectItem<?>> items = text.parseList("list of columns", p -> p.SelectItem());
-        QueryContext context = QueryContext.ofExpression(text, Map.of());
+        QueryContext context = QueryContext.ofExpression(text, functions);
         RowSource rows = new RowSource(plan);
         WindowTranslation windows = new WindowTranslation(context, Map.of());
         Scope scope = new RowScope(null, plan.schema(), rows, USE_SUMMARISE, windows);
@@ -64,7 +73,7 @@ public final class SqlExpressions {
     }
 
     /** A list such as {@code "depot_id, weight_g / 1000 as weight_kg, *"}. */
-    public static List<Named> selectList(String sql, Schema schema) {
+    public List<Named> selectList(String sql, Schema schema) {
         SqlText text = new SqlText(sql);
         List<SelectItem<?>> items = text.parseList("list of columns", p -> p.SelectItem());
         return selectItems(items, text, schema, new BitSet(), resolver(text, schema, USE_SUMMARISE));
@@ -130,21 +139,21 @@ public final class SqlExpressions {
     }
 
     /** The columns or expressions to group by. */
-    public static List<Named> keys(String sql, Schema schema) {
+    public List<Named> keys(String sql, Schema schema) {
         SqlText text = new SqlText(sql);
         List<SelectItem<?>> items = text.parseList("list of keys", p -> p.SelectItem());
         return selectItems(items, text, schema, new BitSet(), resolver(text, schema, USE_SUMMARISE));
     }
 
     /** Aggregates such as {@code "count(*) as parcels"}. */
-    public static List<NamedAggregate> aggregates(String sql, Schema schema) {
+    public List<NamedAggregate> aggregates(String sql, Schema schema) {
         SqlText text = new SqlText(sql);
         List<SelectItem<?>> items = text.parseList("list of aggregates", p -> p.SelectItem());
         ExpressionResolver rows = resolver(text, schema, "aggregates cannot be nested");
         List<NamedAggregate> all = new ArrayList<>();
         for (SelectItem<?> item : items) {
             OneAggregate collecting = new OneAggregate(rows);
-            Expression made = new ExpressionResolver(QueryContext.ofExpression(text, Map.of()), collecting)
+            Expression made = new ExpressionResolver(QueryContext.ofExpression(text, functions), collecting)
                     .resolve(item.getExpression());
             if (collecting.found == null || !(made instanceof ColumnRef)) {
                 throw text.at(
@@ -195,7 +204,7 @@ public final class SqlExpressions {
     }
 
     /** An order such as {@code "day desc, depot_id"}. Nulls come last, and first in a descending order. */
-    public static List<SortKey> order(String sql, Schema schema) {
+    public List<SortKey> order(String sql, Schema schema) {
         SqlText text = new SqlText(sql);
         ExpressionResolver resolver = resolver(text, schema, USE_SUMMARISE);
         return text.parseList("order", p -> p.OrderByElement()).stream()

@@ -66,7 +66,7 @@ public final class SqlParameters {
         if (!isLiteral) {
             return new Literal(text, DataType.TEXT);
         }
-        Expression value = SqlExpressions.expression(bare, new Schema(List.of()));
+        Expression value = SqlExpressions.PLAIN.expression(bare, new Schema(List.of()));
         return value instanceof Literal l ? l : Evaluator.fold(value);
     }
 }

@@ -6,6 +6,7 @@ import net.sf.jsqlparser.statement.Statement;
 import net.sf.jsqlparser.statement.select.Select;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.plan.Plan;
 
 /** Translates a query into a logical plan. */
@@ -15,7 +16,7 @@ public final class SqlQuery {
 
     /** The plan of one query without parameters. */
     public static Plan plan(String sql, Function<String, Plan> tables) {
-        return plan(sql, tables, Map.of());
+        return plan(sql, tables, Map.of(), new OwnFunctions());
     }
 
     /**
@@ -23,16 +24,18 @@ public final class SqlQuery {
      *
      * @param tables gives the rows of a named dataset or path; fails when there is none
      * @param parameters the values that {@code :name} stands for
+     * @param functions of the job
      * @throws UserMistake when it cannot be read, is not supported, or does not fit the tables, with the place
      */
-    public static Plan plan(String sql, Function<String, Plan> tables, Map<String, Literal> parameters) {
+    public static Plan plan(
+            String sql, Function<String, Plan> tables, Map<String, Literal> parameters, OwnFunctions functions) {
         SqlText text = new SqlText(sql);
         Statement statement = text.parse("query", p -> p.Statement());
         if (!(statement instanceof Select select)) {
             throw ExpressionResolver.unsupported(
                     "a statement other than select", "write its result with --to or write(…)");
         }
-        QueryContext context = new QueryContext(text, tables, Map.of(), parameters);
+        QueryContext context = new QueryContext(text, tables, Map.of(), parameters, functions);
         return new QueryTranslation(context, null).query(select);
     }
 }

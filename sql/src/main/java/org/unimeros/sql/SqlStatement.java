@@ -11,6 +11,7 @@ import net.sf.jsqlparser.statement.insert.Insert;
 import net.sf.jsqlparser.statement.select.Select;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.plan.Plan;
 
 /** One statement of a script. */
@@ -94,13 +95,18 @@ public sealed interface SqlStatement {
      * @param tables gives the rows of a named dataset or path; fails when there is none
      * @param views the rows of views, by their names in lower case
      * @param parameters the values that {@code :name} stands for
+     * @param functions of the job
      * @throws UserMistake when it cannot be read, is not supported, or does not fit the tables, with the place
      */
     static SqlStatement of(
-            String sql, Function<String, Plan> tables, Map<String, Plan> views, Map<String, Literal> parameters) {
+            String sql,
+            Function<String, Plan> tables,
+            Map<String, Plan> views,
+            Map<String, Literal> parameters,
+            OwnFunctions functions) {
         SqlText text = new SqlText(sql);
         Statement statement = text.parse("statement", p -> p.Statement());
-        QueryContext context = new QueryContext(text, tables, views, parameters);
+        QueryContext context = new QueryContext(text, tables, views, parameters, functions);
         return switch (statement) {
             case Select s -> new Query(plan(s, context));
             case CreateView v -> view(v, context);

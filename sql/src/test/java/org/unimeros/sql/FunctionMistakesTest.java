@@ -4,7 +4,6 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
@@ -28,8 +27,8 @@ class FunctionMistakesTest {
     /** The message of a query over these columns, or of the value of its only expression. */
     private static String message(String expression) {
         try {
-            SqlQuery.plan("select " + expression + " from parcels", name -> new Inline(SCHEMA, List.of()), Map.of());
-            Expression constant = SqlExpressions.expression(expression, new Schema(List.of()));
+            SqlQuery.plan("select " + expression + " from parcels", name -> new Inline(SCHEMA, List.of()));
+            Expression constant = SqlExpressions.PLAIN.expression(expression, new Schema(List.of()));
             Literal value = Evaluator.fold(constant);
             return "gives " + value;
         } catch (UnimerosException e) {

@@ -50,7 +50,7 @@ class SqlTest {
     }
 
     private static String expression(String sql) {
-        return SqlExpressions.expression(sql, TABLES.get("scans")).toString();
+        return SqlExpressions.PLAIN.expression(sql, TABLES.get("scans")).toString();
     }
 
     @Test
@@ -199,20 +199,25 @@ class SqlTest {
     void listsAndAggregatesOfCallsAreChecked() {
         Schema scans = TABLES.get("scans");
         assertEquals(
-                2, SqlExpressions.selectList("kind, scan_id + 1 as next", scans).size());
-        assertEquals(7, SqlExpressions.selectList("*", scans).size());
+                2,
+                SqlExpressions.PLAIN
+                        .selectList("kind, scan_id + 1 as next", scans)
+                        .size());
+        assertEquals(7, SqlExpressions.PLAIN.selectList("*", scans).size());
         assertEquals(
                 "[count(*) as n, avg(scan_id) as mean]",
-                SqlExpressions.aggregates("count(*) as n, avg(scan_id) as mean", scans)
+                SqlExpressions.PLAIN
+                        .aggregates("count(*) as n, avg(scan_id) as mean", scans)
                         .toString());
-        UserMistake key = assertThrows(UserMistake.class, () -> SqlExpressions.aggregates("kind", scans));
+        UserMistake key = assertThrows(UserMistake.class, () -> SqlExpressions.PLAIN.aggregates("kind", scans));
         assertTrue(key.getMessage().contains("a key goes into groupBy"), key.getMessage());
-        UserMistake sum = assertThrows(UserMistake.class, () -> SqlExpressions.aggregates("sum(scan_id) / 2", scans));
+        UserMistake sum =
+                assertThrows(UserMistake.class, () -> SqlExpressions.PLAIN.aggregates("sum(scan_id) / 2", scans));
         assertTrue(sum.getMessage().contains("single aggregates"), sum.getMessage());
-        UserMistake select = assertThrows(UserMistake.class, () -> SqlExpressions.selectList("count(*)", scans));
+        UserMistake select = assertThrows(UserMistake.class, () -> SqlExpressions.PLAIN.selectList("count(*)", scans));
         assertTrue(select.getMessage().contains("use groupBy(…).summarise(…)"), select.getMessage());
         assertEquals(
                 "[day desc, kind nulls first]",
-                SqlExpressions.order("day desc, kind nulls first", scans).toString());
+                SqlExpressions.PLAIN.order("day desc, kind nulls first", scans).toString());
     }
 }

@@ -1,15 +1,15 @@
 package org.unimeros.cluster.client;
 
+import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
-import java.nio.file.Path;
-import org.unimeros.cluster.files.JobPack;
-import org.unimeros.cluster.files.FileRef;
 import java.util.Locale;
 import java.util.Map;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.unimeros.cluster.files.FileRef;
+import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
@@ -200,7 +200,14 @@ public final class RemoteRunner {
             }
             switch (run.state()) {
                 case DONE -> {
-                    return new RunOutcome(rows, run.rows(), run.bytes(), run.files(), run.skippedRecords(), run.counters(), workspace);
+                    return new RunOutcome(
+                            rows,
+                            run.rows(),
+                            run.bytes(),
+                            run.files(),
+                            run.skippedRecords(),
+                            run.counters(),
+                            workspace);
                 }
                 case FAILED -> throw run.failure().toException();
                 case CANCELLED ->

@@ -79,7 +79,9 @@ public final class JobPack {
     /** What every worker has: the parts of this product, which all have a package of that name two levels deep. */
     private static boolean isOurs(Class<?> type) {
         String name = type.getPackageName();
-        return name.equals("org.unimeros") || name.startsWith("org.unimeros.code") || name.startsWith("org.unimeros.engine");
+        return name.equals("org.unimeros")
+                || name.startsWith("org.unimeros.code")
+                || name.startsWith("org.unimeros.engine");
     }
 
     /** Entries are in order and have no times, so that the same classes make the same jar. */
@@ -94,7 +96,8 @@ public final class JobPack {
             try (OutputStream out = new BufferedOutputStream(Files.newOutputStream(jar));
                     ZipOutputStream zip = new ZipOutputStream(out)) {
                 for (Path file : all) {
-                    ZipEntry entry = new ZipEntry(folder.relativize(file).toString().replace('\\', '/'));
+                    ZipEntry entry =
+                            new ZipEntry(folder.relativize(file).toString().replace('\\', '/'));
                     entry.setTime(0);
                     zip.putNextEntry(entry);
                     Files.copy(file, zip);

@@ -14,7 +14,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import java.util.zip.ZipEntry;
 import java.util.zip.ZipInputStream;
 import org.unimeros.engine.error.ResourceFailure;
@@ -31,6 +33,7 @@ public final class OpenFiles implements JobFiles, AutoCloseable {
 
     private final URLClassLoader loader;
     private final Map<String, String> attachments = new HashMap<>();
+    private final Map<String, Object> shared = new ConcurrentHashMap<>();
 
     /** @param place where the file of a reference is, which is fetched when it is not there yet */
     public OpenFiles(List<FileRef> refs, Function<FileRef, Path> place) {
@@ -64,7 +67,9 @@ public final class OpenFiles implements JobFiles, AutoCloseable {
         String path = attachments.get(name);
         if (path == null) {
             throw new UserMistake("nothing is attached as " + name
-                    + (attachments.isEmpty() ? "; attach files before the job runs" : "; attached are " + attachments.keySet()));
+                    + (attachments.isEmpty()
+                            ? "; attach files before the job runs"
+                            : "; attached are " + attachments.keySet()));
         }
         return path;
     }
@@ -72,6 +77,11 @@ public final class OpenFiles implements JobFiles, AutoCloseable {
     @Override
     public Set<String> names() {
         return Set.copyOf(attachments.keySet());
+    }
+
+    @Override
+    public Object shared(String key, Supplier<Object> value) {
+        return shared.computeIfAbsent(key, k -> value.get());
     }
 
     @Override

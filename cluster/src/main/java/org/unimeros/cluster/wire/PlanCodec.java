@@ -81,6 +81,7 @@ public final class PlanCodec {
         "org.unimeros.storage.",
         "org.unimeros.RecordCode",
         "org.unimeros.ReduceCode",
+        "org.unimeros.FunctionCode",
         "org.unimeros.cluster.files.FileRef",
         "org.unimeros.cluster.wire.PlanCodec$",
         "org.unimeros.cluster.wire.RunPlan",

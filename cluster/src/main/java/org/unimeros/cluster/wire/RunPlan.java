@@ -12,4 +12,5 @@ import org.unimeros.engine.stage.PhysicalPlan;
  * @param badRecords the file that diverted records are kept in
  * @param files what the job brings along
  */
-public record RunPlan(PhysicalPlan plan, RunSettings settings, String badRecords, List<FileRef> files) implements Serializable {}
+public record RunPlan(PhysicalPlan plan, RunSettings settings, String badRecords, List<FileRef> files)
+        implements Serializable {}

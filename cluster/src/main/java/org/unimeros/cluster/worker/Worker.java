@@ -7,11 +7,8 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
-import org.unimeros.cluster.wire.Messages.FileSource;
-import org.unimeros.cluster.files.FileStore;
-import org.unimeros.cluster.files.FileRef;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
@@ -25,6 +22,8 @@ import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.unimeros.cluster.files.FileRef;
+import org.unimeros.cluster.files.FileStore;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
@@ -35,6 +34,7 @@ import org.unimeros.cluster.wire.Failure;
 import org.unimeros.cluster.wire.Messages.Accepted;
 import org.unimeros.cluster.wire.Messages.BlockRef;
 import org.unimeros.cluster.wire.Messages.BlockRequest;
+import org.unimeros.cluster.wire.Messages.FileSource;
 import org.unimeros.cluster.wire.Messages.Health;
 import org.unimeros.cluster.wire.Messages.Offer;
 import org.unimeros.cluster.wire.Messages.Orders;
@@ -454,7 +454,8 @@ public final class Worker implements AutoCloseable {
     }
 
     private void file(Call call) throws IOException {
-        call.answer(files.find(call.path("hash")).orElseThrow(() -> new HttpProblem(404, "there is no such file here")));
+        call.answer(
+                files.find(call.path("hash")).orElseThrow(() -> new HttpProblem(404, "there is no such file here")));
     }
 
     private Health health() {

@@ -1,12 +1,9 @@
 package org.unimeros.cluster.worker;
 
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
-import java.util.function.Function;
-import java.nio.file.Path;
-import org.unimeros.engine.own.JobFiles;
-import org.unimeros.cluster.files.FileRef;
 import java.util.Map;
 import java.util.Queue;
 import java.util.Set;
@@ -14,6 +11,9 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.Function;
+import java.util.function.Supplier;
+import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.OpenFiles;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
@@ -28,6 +28,7 @@ import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.operator.PairGuard;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.own.JobFiles;
 import org.unimeros.engine.run.AttemptLog;
 import org.unimeros.engine.run.Exchange;
 import org.unimeros.engine.run.TaskRunner;
@@ -56,7 +57,13 @@ final class WorkerRun implements AutoCloseable {
     private final AtomicLong badRecordsSeen = new AtomicLong();
     private volatile boolean closed;
 
-    WorkerRun(String id, RunPlan plan, HttpClient coordinator, BlockFetcher fetcher, Workspace workspace, Function<FileRef, Path> place) {
+    WorkerRun(
+            String id,
+            RunPlan plan,
+            HttpClient coordinator,
+            BlockFetcher fetcher,
+            Workspace workspace,
+            Function<FileRef, Path> place) {
         this.id = id;
         this.plan = plan;
         this.coordinator = coordinator;
@@ -65,7 +72,8 @@ final class WorkerRun implements AutoCloseable {
         this.place = place;
         PairGuard pairs =
                 new PairGuard(plan.settings().pairsLimit(), plan.settings().failsOverPairs());
-        this.tasks = new TaskRunner(plan.plan(), workspace, exchange, pairs, System::nanoTime, warnings::add, brought());
+        this.tasks =
+                new TaskRunner(plan.plan(), workspace, exchange, pairs, System::nanoTime, warnings::add, brought());
     }
 
     private JobFiles brought() {
@@ -83,6 +91,11 @@ final class WorkerRun implements AutoCloseable {
             @Override
             public Set<String> names() {
                 return files().names();
+            }
+
+            @Override
+            public Object shared(String key, Supplier<Object> value) {
+                return files().shared(key, value);
             }
         };
     }

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -34,7 +35,10 @@ import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Expression.Not;
 import org.unimeros.engine.expr.Expression.Or;
 import org.unimeros.engine.expr.Expression.Outer;
+import org.unimeros.engine.expr.OwnFunctions.OwnKernel;
 import org.unimeros.engine.expr.ScalarFunction.RowProblem;
+import org.unimeros.engine.own.TaskScope;
+import org.unimeros.engine.own.ValueCode;
 
 /**
  * Evaluates expressions on batches, one node for all rows at a time.
@@ -43,10 +47,31 @@ import org.unimeros.engine.expr.ScalarFunction.RowProblem;
  * is not false, a branch of {@code case} where its condition holds. One evaluator belongs to one task; it keeps the
  * columns of literals and the sets of {@code in} lists.
  */
-public final class Evaluator {
+public final class Evaluator implements AutoCloseable {
 
     private final Map<Literal, Column> literals = new HashMap<>();
     private final Map<InList, Set<Object>> lists = new HashMap<>();
+    /** Code of the job that has been opened. */
+    private final Map<OwnKernel, ValueCode.Running> own = new IdentityHashMap<>();
+
+    private final TaskScope scope;
+
+    /** For expressions outside of tasks. */
+    public Evaluator() {
+        this(TaskScope.NONE);
+    }
+
+    /** @param scope what code of the job is told */
+    public Evaluator(TaskScope scope) {
+        this.scope = scope;
+    }
+
+    /** Closes code of the job. */
+    @Override
+    public void close() {
+        own.values().forEach(ValueCode.Running::close);
+        own.clear();
+    }
 
     /**
      * The values of an expression for the rows of a batch; the column may be longer than the batch.
@@ -126,10 +151,19 @@ public final class Evaluator {
             nulls = Bits.or(nulls, args[i].nulls(), rows);
         }
         try {
-            return call.function().kernel().apply(args, rows, nulls);
+            return call.function().kernel() instanceof OwnKernel own
+                    ? own(own, args, rows, nulls)
+                    : call.function().kernel().apply(args, rows, nulls);
         } catch (RowProblem problem) {
             throw explained(problem, call, batch);
+        } catch (ValueCode.RowFailure failure) {
+            throw explained(new RowProblem(failure.row(), failure.getMessage()), call, batch);
         }
+    }
+
+    private Column own(OwnKernel kernel, Column[] args, int rows, long[] nulls) {
+        ValueCode.Running running = own.computeIfAbsent(kernel, k -> k.code().open(scope, k.types()));
+        return running.apply(args, rows, kernel.strict() ? nulls : null);
     }
 
     private Column cast(Cast cast, Batch batch) {
@@ -152,7 +186,8 @@ public final class Evaluator {
             message.append(separator).append(column).append(" = ").append(Values.literal(value));
             separator = ", ";
         }
-        String advice = advice(problem, where);
+        boolean isOwn = where instanceof Call call && call.function().kernel() instanceof OwnKernel;
+        String advice = isOwn ? "" : advice(problem, where);
         return new BadData(message.append(advice).toString());
     }
 

@@ -55,6 +55,13 @@ public final class Expressions {
         return expression.mapChildren(child -> substitute(child, by));
     }
 
+    /** Whether code of the job is part of an expression, so that only tasks can compute it. */
+    public static boolean hasOwnCode(Expression expression) {
+        boolean is = expression instanceof Expression.Call call
+                && call.function().kernel() instanceof OwnFunctions.OwnKernel;
+        return is || expression.children().stream().anyMatch(Expressions::hasOwnCode);
+    }
+
     /** Replaces what reads no column by its value, unless computing that value fails. */
     public static Expression fold(Expression expression) {
         Expression folded = expression.mapChildren(Expressions::fold);

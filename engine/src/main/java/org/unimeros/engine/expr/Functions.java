@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Collections;
 import java.util.List;
@@ -74,6 +75,30 @@ public final class Functions {
         ListFunctions.define(table);
         JsonFunctions.define(table);
         return Collections.unmodifiableMap(table.entries);
+    }
+
+    /** Whether there is a function of a name, in lower case. */
+    static boolean isName(String name) {
+        return ALL.containsKey(name);
+    }
+
+    /**
+     * The call of a function by name, of the job's own or of those that are always there.
+     *
+     * @throws UserMistake when there is no such function, or the arguments do not fit it
+     */
+    public static Expression call(String name, List<Expression> args, OwnFunctions own) {
+        if (own.names().isEmpty()) {
+            return call(name, args);
+        }
+        return own.call(name, args).orElseGet(() -> {
+            if (isName(name.toLowerCase(Locale.ROOT))) {
+                return call(name, args);
+            }
+            List<String> known = new ArrayList<>(own.names());
+            known.addAll(ALL.keySet());
+            throw new UserMistake("unknown function " + name + Near.hint(name, known));
+        });
     }
 
     /**

@@ -53,7 +53,7 @@ final class CombineRows extends Operator.Inner {
     private void combine() {
         long rows = sorter.heldRows();
         rowsOut = 0;
-        code.accept(sorter.sorted(), out -> {
+        code.accept(sorter.sorted()::next, out -> {
             rowsOut += out.rowCount();
             push(out);
         });

@@ -39,6 +39,12 @@ public final class JoinTable {
 
     /** Builds the table of some batches. */
     public static JoinTable build(List<Chunk> batches, Schema schema, List<Expression> keyExpressions) {
+        return build(batches, schema, keyExpressions, new Evaluator());
+    }
+
+    /** The same with keys that an evaluator computes. */
+    public static JoinTable build(
+            List<Chunk> batches, Schema schema, List<Expression> keyExpressions, Evaluator evaluator) {
         BatchBuilder builder = new BatchBuilder(schema);
         batches.forEach(chunk -> builder.appendAll(chunk.load()));
         Batch rows = builder.build();
@@ -47,7 +53,7 @@ public final class JoinTable {
                 new KeyTable(keyExpressions.stream().map(Expression::type).toList());
         int[] keyOfRow = new int[n];
         if (!keyExpressions.isEmpty() && n > 0) {
-            number(rows, keyExpressions, keys, keyOfRow);
+            number(rows, keyExpressions, keys, keyOfRow, evaluator);
         }
         int keyCount = keyExpressions.isEmpty() ? 1 : keys.size();
         // Rows with a null key are counted behind all others.
@@ -85,8 +91,8 @@ public final class JoinTable {
         return bytes;
     }
 
-    private static void number(Batch rows, List<Expression> expressions, KeyTable keys, int[] keyOfRow) {
-        Evaluator evaluator = new Evaluator();
+    private static void number(
+            Batch rows, List<Expression> expressions, KeyTable keys, int[] keyOfRow, Evaluator evaluator) {
         int n = rows.rowCount();
         int[] numbers = new int[Batch.TARGET_ROWS];
         for (int from = 0; from < n; from += Batch.TARGET_ROWS) {

@@ -40,18 +40,10 @@ final class ReduceRows extends Operator.Inner {
     void finish() {
         BatchReader sorted = sorter.sorted();
         code.accept(
-                new BatchReader() {
-                    @Override
-                    public Batch next() {
-                        Batch batch = next.wantsMore() ? sorted.next() : null;
-                        rowsRead += batch == null ? 0 : batch.rowCount();
-                        return batch;
-                    }
-
-                    @Override
-                    public void close() {
-                        sorted.close();
-                    }
+                () -> {
+                    Batch batch = next.wantsMore() ? sorted.next() : null;
+                    rowsRead += batch == null ? 0 : batch.rowCount();
+                    return batch;
                 },
                 this::push);
         code.finish(this::push);

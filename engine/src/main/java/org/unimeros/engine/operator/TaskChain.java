@@ -15,10 +15,10 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
-import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.own.GroupCode;
 import org.unimeros.engine.own.RowCode;
 import org.unimeros.engine.own.TaskScope;
+import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.TableSink;
 import org.unimeros.engine.spill.OutputStore;
@@ -34,7 +34,7 @@ public final class TaskChain {
 
     private static final Logger LOG = LoggerFactory.getLogger(TaskChain.class);
 
-    private final Evaluator evaluator = new Evaluator();
+    private final Evaluator evaluator;
     private final Supplier<List<SortedRuns.Piece>> runs;
     private final Stage.Pipeline pipeline;
     private final List<Meter> meters = new ArrayList<>();
@@ -77,6 +77,8 @@ public final class TaskChain {
             PairWatch pairs,
             TaskScope scope) {
         this.scope = scope;
+        this.evaluator = new Evaluator(scope);
+        closers.add(evaluator::close);
         this.pipeline = stage.pipelines().get(pipelineIndex);
         this.nanoClock = nanoClock;
         this.runs = runs;
@@ -178,8 +180,7 @@ public final class TaskChain {
 
     private Outputs.End end(Stage stage, TableSink.TaskWriter writer) {
         return switch (stage.output()) {
-            case Output.ToParts parts ->
-                new Outputs.Divide(evaluator, parts, types(stage), store, perStep / 2);
+            case Output.ToParts parts -> new Outputs.Divide(evaluator, parts, types(stage), store, perStep / 2);
             case Output.ToRuns sorted -> new Outputs.Keep(types(stage), store, new RunStarts(evaluator, sorted.keys()));
             case Output.ToCopies copies -> new Outputs.Keep(types(stage), store);
             case Output.ToResult result -> new Outputs.Keep(types(stage), store);

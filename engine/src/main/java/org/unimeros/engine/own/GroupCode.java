@@ -2,8 +2,8 @@ package org.unimeros.engine.own;
 
 import java.io.Serializable;
 import java.util.function.Consumer;
+import java.util.function.Supplier;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.source.BatchReader;
 
 /** Code that makes rows of sorted rows, which it reads at its own pace, so that groups can be larger than memory. */
 public interface GroupCode extends Serializable {
@@ -16,8 +16,8 @@ public interface GroupCode extends Serializable {
 
     /** Used by one thread. */
     interface Running extends AutoCloseable {
-        /** Reads sorted rows to their end. Called more than once where groups are combined as they come. */
-        void accept(BatchReader sorted, Consumer<Batch> out);
+        /** Reads sorted rows to their end, which is null. Called more than once where groups are combined as they come. */
+        void accept(Supplier<Batch> sorted, Consumer<Batch> out);
 
         /** No more rows come. */
         void finish(Consumer<Batch> out);

@@ -1,6 +1,7 @@
 package org.unimeros.engine.own;
 
 import java.util.Set;
+import java.util.function.Supplier;
 import org.unimeros.engine.error.UserMistake;
 
 /** What a job brings along beside its plan, where tasks run. Thread-safe. */
@@ -19,6 +20,9 @@ public interface JobFiles {
     /** The names of attached files and archives. */
     Set<String> names();
 
+    /** A value that all tasks use, made when the first one asks for it. */
+    Object shared(String key, Supplier<Object> value);
+
     /** Of a job that brings nothing. */
     JobFiles NONE = new JobFiles() {
         @Override
@@ -34,6 +38,11 @@ public interface JobFiles {
         @Override
         public Set<String> names() {
             return Set.of();
+        }
+
+        @Override
+        public Object shared(String key, Supplier<Object> value) {
+            return value.get();
         }
     };
 }

@@ -56,7 +56,8 @@ public final class OwnCode<T> implements Serializable {
         }
         for (Class<?> used : classes.values()) {
             if (!Travels.mayTravel(used)) {
-                throw new UserMistake(what + " cannot be sent to workers: it holds a " + used.getName() + Travels.ADVICE);
+                throw new UserMistake(
+                        what + " cannot be sent to workers: it holds a " + used.getName() + Travels.ADVICE);
             }
         }
         return new OwnCode<>(bytes.toByteArray(), what, classes);
@@ -83,13 +84,12 @@ public final class OwnCode<T> implements Serializable {
      * A new object.
      *
      * @param type the interface that it is used by
-     * @param loader finds the classes of the job, null for those of the process where it was described
+     * @param files finds the classes of the job, and what its functions share
      * @throws ResourceFailure when a class is not there, or is none that may travel
      */
-    public T open(Class<T> type, ClassLoader loader) {
-        ClassLoader from = loader == null ? OwnCode.class.getClassLoader() : loader;
+    public T open(Class<T> type, JobFiles files) {
         Confined filter = new Confined();
-        try (ObjectInputStream in = new Reader(bytes, classes == null ? Map.of() : classes, from)) {
+        try (ObjectInputStream in = new Reader(bytes, classes == null ? Map.of() : classes, files)) {
             in.setObjectInputFilter(filter);
             return type.cast(in.readObject());
         } catch (ClassNotFoundException e) {
@@ -126,12 +126,26 @@ public final class OwnCode<T> implements Serializable {
 
     private static final class Reader extends ObjectInputStream {
         private final Map<String, Class<?>> known;
+        private final JobFiles files;
         private final ClassLoader loader;
 
-        Reader(byte[] bytes, Map<String, Class<?>> known, ClassLoader loader) throws IOException {
+        Reader(byte[] bytes, Map<String, Class<?>> known, JobFiles files) throws IOException {
             super(new ByteArrayInputStream(bytes));
+            this.files = files;
+            ClassLoader ofJob = classesOf(known, files);
             this.known = known;
-            this.loader = loader;
+            this.loader = ofJob == null ? OwnCode.class.getClassLoader() : ofJob;
+            enableResolveObject(true);
+        }
+
+        /** Where the code was described all classes are known, and files that would have to be fetched are not asked for. */
+        private static ClassLoader classesOf(Map<String, Class<?>> known, JobFiles files) {
+            return known.isEmpty() ? files.loader() : null;
+        }
+
+        @Override
+        protected Object resolveObject(Object object) {
+            return object instanceof Shareable shared ? files.shared(shared.key(), shared::open) : object;
         }
 
         @Override

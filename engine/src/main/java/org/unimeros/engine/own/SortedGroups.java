@@ -1,13 +1,13 @@
 package org.unimeros.engine.own;
 
+import java.util.function.Supplier;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.ValueOrder;
-import org.unimeros.engine.source.BatchReader;
 
 /** Walks sorted rows group by group; a group is rows one after the other whose keys are equal. Used by one thread. */
 public final class SortedGroups {
 
-    private final BatchReader sorted;
+    private final Supplier<Batch> sorted;
     private final int[] keys;
     private Batch batch;
     private int row = -1;
@@ -15,8 +15,11 @@ public final class SortedGroups {
     /** Whether the row is the first of a group that nobody has asked for yet. */
     private boolean opensGroup;
 
-    /** @param keys the columns that are the same in a group */
-    public SortedGroups(BatchReader sorted, int... keys) {
+    /**
+     * @param sorted gives batches, null at their end
+     * @param keys the columns that are the same in a group
+     */
+    public SortedGroups(Supplier<Batch> sorted, int... keys) {
         this.sorted = sorted;
         this.keys = keys.clone();
     }
@@ -45,7 +48,7 @@ public final class SortedGroups {
         int rowBefore = row;
         row++;
         if (batch == null || row == batch.rowCount()) {
-            batch = sorted.next();
+            batch = sorted.get();
             row = 0;
             if (batch == null) {
                 atEnd = true;

@@ -20,15 +20,17 @@ final class Travels {
             "; make it of the values it needs, open it where the task is set up, or mark the field transient";
 
     /** Classes of the platform that carry values and do nothing else. */
-    private static final Pattern VALUES = Pattern.compile("java\\.lang\\.(Boolean|Byte|Character|Short|Integer|Long|Float"
-            + "|Double|Number|String|Enum|Record|Object|invoke\\.SerializedLambda)"
-            + "|java\\.math\\.\\w+|java\\.time\\.[\\w.]+|java\\.net\\.URI"
-            + "|java\\.util\\.(regex\\.Pattern|concurrent\\.atomic\\.Atomic(Boolean|Integer|Long)|[\\w$]*(List|Set|Map|Deque|Queue)"
-            + "|(HashMap|TreeMap|Map|AbstractMap|Collections|Comparators|Arrays|ImmutableCollections)(\\$\\w+)*"
-            + "|(Abstract)?Collection|CollSer|BitSet|UUID|Locale|Random|Date|Optional(Int|Long|Double)?|Currency|Comparator|Map\\$Entry)");
+    private static final Pattern VALUES = Pattern.compile(
+            "java\\.lang\\.(Boolean|Byte|Character|Short|Integer|Long|Float"
+                    + "|Double|Number|String|Enum|Record|Object|invoke\\.SerializedLambda)"
+                    + "|java\\.math\\.\\w+|java\\.time\\.[\\w.]+|java\\.net\\.URI"
+                    + "|java\\.util\\.(regex\\.Pattern|concurrent\\.atomic\\.Atomic(Boolean|Integer|Long)|[\\w$]*(List|Set|Map|Deque|Queue)"
+                    + "|(HashMap|TreeMap|Map|AbstractMap|Collections|Comparators|Arrays|ImmutableCollections)(\\$\\w+)*"
+                    + "|(Abstract)?Collection|CollSer|BitSet|UUID|Locale|Random|Date|Optional(Int|Long|Double)?|Currency|Comparator|Map\\$Entry)");
 
     /** Parts of this product that a function of a job has no business with. */
-    private static final Set<String> CLOSED = Set.of("org.unimeros.cluster.", "org.unimeros.storage.", "org.unimeros.cli.");
+    private static final Set<String> CLOSED =
+            Set.of("org.unimeros.cluster.", "org.unimeros.storage.", "org.unimeros.cli.");
 
     private Travels() {}
 
@@ -56,7 +58,8 @@ final class Travels {
             return ofLambda(lambda, from, seen);
         }
         if (!(object instanceof Serializable)) {
-            return (from.isEmpty() ? "it is" : from + " is") + " a " + object.getClass().getName();
+            return (from.isEmpty() ? "it is" : from + " is") + " a "
+                    + object.getClass().getName();
         }
         if (object instanceof Object[] array) {
             return ofAll(java.util.Arrays.asList(array), from, seen);
@@ -65,20 +68,22 @@ final class Travels {
             String inKeys = ofAll(map.keySet(), from, seen);
             return inKeys == null ? ofAll(map.values(), from, seen) : inKeys;
         }
-        if (object instanceof Iterable<?> elements && object.getClass().getName().startsWith("java.")) {
+        if (object instanceof Iterable<?> elements
+                && object.getClass().getName().startsWith("java.")) {
             return ofAll(elements, from, seen);
         }
         return ofFields(object, seen);
     }
 
     private static String ofLambda(SerializedLambda lambda, String from, Set<Object> seen) {
-        String where = "captured by the function in " + lambda.getCapturingClass().replace('/', '.')
-                + (from.isEmpty() ? "" : ", " + from + ",");
+        String where = "captured by the function in "
+                + lambda.getCapturingClass().replace('/', '.') + (from.isEmpty() ? "" : ", " + from + ",");
         for (int i = 0; i < lambda.getCapturedArgCount(); i++) {
             Object captured = lambda.getCapturedArg(i);
             if (captured != null && !(captured instanceof Serializable)) {
                 boolean self = captured.getClass().getName().replace('.', '/').equals(lambda.getCapturingClass());
-                return (self ? "\"this\", " : "a value ") + where + " is a " + captured.getClass().getName();
+                return (self ? "\"this\", " : "a value ") + where + " is a "
+                        + captured.getClass().getName();
             }
             String inside = path(captured, "a value " + where, seen);
             if (inside != null) {
@@ -105,7 +110,9 @@ final class Travels {
             }
             for (Field field : type.getDeclaredFields()) {
                 int flags = field.getModifiers();
-                if (Modifier.isStatic(flags) || Modifier.isTransient(flags) || field.getType().isPrimitive()) {
+                if (Modifier.isStatic(flags)
+                        || Modifier.isTransient(flags)
+                        || field.getType().isPrimitive()) {
                     continue;
                 }
                 try {

@@ -79,8 +79,10 @@ final class ColumnPruning {
             case Expand e -> expand(e, wanted);
             case Unnest u -> unnest(u, wanted);
             case Window w -> window(w, wanted);
-            case Apply a -> new Pruned(a.over(whole(a.input())), list(all(a.schema().size())));
-            case Reduce r -> new Pruned(r.over(whole(r.input())), list(all(r.schema().size())));
+            case Apply a ->
+                new Pruned(a.over(whole(a.input())), list(all(a.schema().size())));
+            case Reduce r ->
+                new Pruned(r.over(whole(r.input())), list(all(r.schema().size())));
             case Union u ->
                 new Pruned(
                         new Union(u.inputs().stream()

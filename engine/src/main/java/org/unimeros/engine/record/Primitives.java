@@ -51,8 +51,9 @@ final class Primitives {
 
     private static void requireValue(String where, Column column, int row) {
         if (column.isNull(row)) {
-            throw new BadData(where + " is null in a row, and a primitive cannot be; declare the component with an object type"
-                    + " (Long for long), or leave such rows out first");
+            throw new BadData(
+                    where + " is null in a row, and a primitive cannot be; declare the component with an object type"
+                            + " (Long for long), or leave such rows out first");
         }
     }
 

@@ -74,12 +74,16 @@ public final class RecordShape<T> {
     /** @param depth of the records around */
     static <T> RecordShape<T> of(Class<T> type, int depth) {
         if (depth > MOST_DEPTH) {
-            throw new UserMistake("the record " + type.getSimpleName() + " holds itself, for which there are no columns");
+            throw new UserMistake(
+                    "the record " + type.getSimpleName() + " holds itself, for which there are no columns");
         }
         if (!type.isRecord()) {
             ValueShape shape = ValueShape.of(type, type.getSimpleName(), null, depth);
             return new RecordShape<>(
-                    type, List.of(VALUE), List.of(shape), new Part(shape, null, (p, b, from) -> p.shape.append(b, from)));
+                    type,
+                    List.of(VALUE),
+                    List.of(shape),
+                    new Part(shape, null, (p, b, from) -> p.shape.append(b, from)));
         }
         RecordComponent[] components = type.getRecordComponents();
         if (components.length == 0) {
@@ -103,18 +107,17 @@ public final class RecordShape<T> {
             accessor.setAccessible(true);
             get = LOOKUP.unreflect(accessor);
         } catch (IllegalAccessException e) {
-            throw new UserMistake("the record " + accessor.getDeclaringClass() + " cannot be read: " + e.getMessage(), e);
+            throw new UserMistake(
+                    "the record " + accessor.getDeclaringClass() + " cannot be read: " + e.getMessage(), e);
         }
         Class<?> raw = shape.raw();
         if (raw == long.class || raw == int.class) {
-            Compiled.Getter getter =
-                    Compiled.bitsGetter(get.asType(MethodType.methodType(long.class, Object.class)));
+            Compiled.Getter getter = Compiled.bitsGetter(get.asType(MethodType.methodType(long.class, Object.class)));
             return raw == long.class
                     ? new Part(shape, getter, (p, b, from) -> b.appendLong(p.getter.bits(from)))
                     : new Part(shape, getter, (p, b, from) -> b.appendInt((int) p.getter.bits(from)));
         }
-        Compiled.Getter getter =
-                Compiled.objectGetter(get.asType(MethodType.methodType(Object.class, Object.class)));
+        Compiled.Getter getter = Compiled.objectGetter(get.asType(MethodType.methodType(Object.class, Object.class)));
         return raw == String.class
                 ? new Part(shape, getter, (p, b, from) -> appendText(b, (String) p.getter.object(from)))
                 : new Part(shape, getter, (p, b, from) -> p.shape.append(b, p.getter.object(from)));
@@ -126,6 +129,16 @@ public final class RecordShape<T> {
         } else {
             builder.appendText(text);
         }
+    }
+
+    /** The column type of a type that is no record. */
+    public DataType made() {
+        return shapes.get(0).made();
+    }
+
+    /** Whether a column can be read as a type that is no record. */
+    public boolean reads(DataType column) {
+        return shapes.get(0).reads(column);
     }
 
     /** The columns that objects make. */
@@ -149,8 +162,8 @@ public final class RecordShape<T> {
     public List<Integer> columnsIn(Schema rows) {
         if (!type.isRecord()) {
             if (rows.size() != 1) {
-                throw new UserMistake("a " + type.getSimpleName() + " is read from one column, and there are " + rows.size()
-                        + " (" + String.join(", ", rows.names()) + "); select one");
+                throw new UserMistake("a " + type.getSimpleName() + " is read from one column, and there are "
+                        + rows.size() + " (" + String.join(", ", rows.names()) + "); select one");
             }
             requireFit(0, rows.field(0));
             return List.of(0);
@@ -232,9 +245,8 @@ public final class RecordShape<T> {
     Compiled.Maker maker(DataType.Struct struct, String where) {
         List<DataType> types = new ArrayList<>();
         List<String> columns = new ArrayList<>();
-        List<Field> fields = struct.parts().stream()
-                .map(p -> Field.of(p.name(), p.type()))
-                .toList();
+        List<Field> fields =
+                struct.parts().stream().map(p -> Field.of(p.name(), p.type())).toList();
         List<Integer> order = columnsIn(new Schema(fields));
         for (int index : order) {
             types.add(fields.get(index).type());
@@ -252,12 +264,14 @@ public final class RecordShape<T> {
 
     /** One handle from columns and a row to the object: the constructor, each argument of which is read from its column. */
     private Compiled.Maker maker(List<DataType> types, List<String> columns) {
-        MethodHandle made = type.isRecord() ? constructor() : MethodHandles.identity(shapes.get(0).raw());
+        MethodHandle made = type.isRecord()
+                ? constructor()
+                : MethodHandles.identity(shapes.get(0).raw());
         MethodHandle element = MethodHandles.arrayElementGetter(Column[].class);
         for (int i = parts.length - 1; i >= 0; i--) {
             MethodHandle column = MethodHandles.insertArguments(element, 1, i);
-            MethodHandle value = MethodHandles.filterArguments(
-                    shapes.get(i).handle(types.get(i), columns.get(i)), 0, column);
+            MethodHandle value =
+                    MethodHandles.filterArguments(shapes.get(i).handle(types.get(i), columns.get(i)), 0, column);
             made = MethodHandles.collectArguments(made, i, value);
         }
         int[] order = new int[2 * parts.length];

@@ -6,8 +6,8 @@ import java.util.List;
 import java.util.Set;
 import java.util.concurrent.atomic.AtomicLong;
 import org.unimeros.engine.error.BadData;
-import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
 import org.unimeros.engine.own.Counters;
+import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
 import org.unimeros.engine.source.ReadContext;
 
 /** What one attempt meets while it reads. Used by the attempt's thread. */

@@ -122,7 +122,13 @@ public final class LocalRunner {
             results.forEach(r -> r.parts().forEach(p -> chunks.addAll(p.chunks())));
         }
         return new RunOutcome(
-                chunks, totals.rows(), totals.bytes(), totals.files(), totals.skippedRecords(), totals.counters(), workspace);
+                chunks,
+                totals.rows(),
+                totals.bytes(),
+                totals.files(),
+                totals.skippedRecords(),
+                totals.counters(),
+                workspace);
     }
 
     /** One thread per slot. */

@@ -277,8 +277,7 @@ public final class RunDriver {
             return;
         }
         exchange.keep(attempt, done.result());
-        boolean counts = !noted.counters().isEmpty()
-                && counted.add(new AttemptId(attempt.stage(), attempt.task(), 0));
+        boolean counts = !noted.counters().isEmpty() && counted.add(new AttemptId(attempt.stage(), attempt.task(), 0));
         if (counts) {
             counters.addAll(noted.counters());
         }

@@ -8,6 +8,7 @@ import java.util.function.BooleanSupplier;
 import java.util.function.Consumer;
 import java.util.function.LongSupplier;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.operator.BuildSide;
 import org.unimeros.engine.operator.JoinTable;
 import org.unimeros.engine.operator.PairGuard;
@@ -83,17 +84,25 @@ public final class TaskRunner {
         Source source = stage.pipelines().get(input.pipeline()).source();
         Split split =
                 source instanceof Source.Table table ? table.plan().splits().get(input.split()) : null;
+        TaskScope scope = new TaskScope(
+                attempt.stage(),
+                attempt.task(),
+                attempt.attempt(),
+                describe(split, input),
+                log.counters(),
+                files,
+                cancelled);
         try (BatchReader reader = reader(source, split, input, log)) {
             chain = new TaskChain(
                     stage,
                     input.pipeline(),
-                    probe -> table(probe, input),
+                    probe -> table(probe, input, scope),
                     () -> exchange.pieces(((Source.Runs) source).stage(), ((Source.Runs) source).keys(), input.range()),
                     writer,
                     workspace,
                     nanoClock,
                     (step, count, key, most) -> pairs.add(step, count, key, most, warn),
-                    new TaskScope(attempt, describe(split, input), log.counters(), files, cancelled));
+                    scope);
             if (!chain.run(reader, cancelled)) {
                 throw new RunCancelledException("no longer needed");
             }
@@ -113,8 +122,9 @@ public final class TaskRunner {
         if (split != null) {
             return split.describe();
         }
-        return input.parts() == null ? input.range() == null ? "given rows" : "a range of sorted rows" : "part "
-                + input.parts().from();
+        return input.parts() == null
+                ? input.range() == null ? "given rows" : "a range of sorted rows"
+                : "part " + input.parts().from();
     }
 
     private BatchReader reader(Source source, Split split, TaskInput input, ReadContext context) {
@@ -127,17 +137,17 @@ public final class TaskRunner {
         };
     }
 
-    private BuildSide table(Step.Probe probe, TaskInput input) {
+    private BuildSide table(Step.Probe probe, TaskInput input, TaskScope scope) {
         if (probe.copied()) {
-            return copies.computeIfAbsent(probe.id(), id -> copied(probe));
+            return copies.computeIfAbsent(probe.id(), id -> copied(probe, scope));
         }
         List<Chunk> chunks = exchange.chunks(probe.buildStage(), input.parts());
         boolean fits = JoinTable.bytesFor(chunks) <= workspace.perTask() / 2;
-        return fits ? built(probe, chunks) : new BuildSide.TooLarge(chunks);
+        return fits ? built(probe, chunks, scope) : new BuildSide.TooLarge(chunks);
     }
 
     /** One table for all tasks; where there is no memory for it, every task reads the rows piece by piece. */
-    private BuildSide copied(Step.Probe probe) {
+    private BuildSide copied(Step.Probe probe, TaskScope scope) {
         int parts = plan.stage(probe.buildStage()).output() instanceof Output.ToParts divided ? divided.parts() : 1;
         List<Chunk> chunks = exchange.chunks(probe.buildStage(), new PartRange(0, parts));
         long bytes = JoinTable.bytesFor(chunks);
@@ -145,7 +155,7 @@ public final class TaskRunner {
             return new BuildSide.TooLarge(chunks);
         }
         try {
-            BuildSide side = built(probe, chunks);
+            BuildSide side = built(probe, chunks, scope);
             copiedBytes.put(probe.id(), bytes);
             return side;
         } catch (LostInputException e) {
@@ -154,8 +164,10 @@ public final class TaskRunner {
         }
     }
 
-    private static BuildSide built(Step.Probe probe, List<Chunk> chunks) {
-        return new BuildSide.InMemory(JoinTable.build(chunks, probe.buildSchema(), probe.buildKeys()));
+    private static BuildSide built(Step.Probe probe, List<Chunk> chunks, TaskScope scope) {
+        try (Evaluator evaluator = new Evaluator(scope)) {
+            return new BuildSide.InMemory(JoinTable.build(chunks, probe.buildSchema(), probe.buildKeys(), evaluator));
+        }
     }
 
     /** Lets go of what only the tasks of a stage shared. */

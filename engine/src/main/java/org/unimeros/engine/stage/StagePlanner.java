@@ -158,7 +158,8 @@ public final class StagePlanner {
                 together.add(0, SortKey.ascending(PlanBuilder.column(input.schema, number.column())));
             }
             made = input.then(
-                    x -> new Step.Combine(nextId++, together, input.schema, r.combiner().get()),
+                    x -> new Step.Combine(
+                            nextId++, together, input.schema, r.combiner().get()),
                     input.schema,
                     input.estimate.scaled(GROUP_SHARE));
         }
@@ -180,11 +181,7 @@ public final class StagePlanner {
         }
         Output output = r.division() instanceof ByNumber number
                 ? new Output.ToParts(
-                        nextId++,
-                        List.of(PlanBuilder.column(made.schema, number.column())),
-                        r.reducers(),
-                        false,
-                        true)
+                        nextId++, List.of(PlanBuilder.column(made.schema, number.column())), r.reducers(), false, true)
                 : new Output.ToParts(
                         nextId++, keys.stream().map(SortKey::expression).toList(), r.reducers(), false);
         return starting(new Source.Parts(nextId++, close(made, output), true), made.schema, made.estimate);

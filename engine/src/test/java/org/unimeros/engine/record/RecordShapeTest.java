@@ -117,7 +117,8 @@ class RecordShapeTest {
         assertEquals("parcelId", schema.field(4).name());
         assertEquals(DataType.LONG, schema.field(4).type());
         assertEquals(new DataType.Decimal(9, 2), schema.field(11).type());
-        assertEquals("struct(x double, y double, name text)", schema.field(16).type().toString());
+        assertEquals(
+                "struct(x double, y double, name text)", schema.field(16).type().toString());
         assertEquals(new DataType.ListOf(DataType.TEXT), schema.field(17).type());
     }
 
@@ -125,11 +126,13 @@ class RecordShapeTest {
     void singleValuesAreOneColumn() {
         assertEquals(List.of("a", "b"), thereAndBack(RecordShape.of(String.class), List.of("a", "b")));
         assertEquals(List.of(1L, -7L), thereAndBack(RecordShape.of(Long.class), List.of(1L, -7L)));
-        assertEquals(
-                List.of(Kind.DEPARTURE), thereAndBack(RecordShape.of(Kind.class), List.of(Kind.DEPARTURE)));
+        assertEquals(List.of(Kind.DEPARTURE), thereAndBack(RecordShape.of(Kind.class), List.of(Kind.DEPARTURE)));
         byte[] bytes = {1, 0, -1};
-        assertArrayEquals(bytes, thereAndBack(RecordShape.of(byte[].class), List.of(bytes)).get(0));
-        assertNull(thereAndBack(RecordShape.of(Long.class), Arrays.asList((Long) null)).get(0));
+        assertArrayEquals(
+                bytes,
+                thereAndBack(RecordShape.of(byte[].class), List.of(bytes)).get(0));
+        assertNull(thereAndBack(RecordShape.of(Long.class), Arrays.asList((Long) null))
+                .get(0));
     }
 
     record Parcel(long parcelId, Double weightKg) {}
@@ -159,7 +162,8 @@ class RecordShapeTest {
         reader.use(batch.pick(new int[] {2, 0}), 0);
         assertEquals(new Parcel(77, 12.0), reader.read(0));
         BadData isNull = assertThrows(BadData.class, () -> reader.read(1));
-        assertTrue(isNull.getMessage().startsWith("parcel_id is null in a row, and a primitive cannot be"),
+        assertTrue(
+                isNull.getMessage().startsWith("parcel_id is null in a row, and a primitive cannot be"),
                 isNull.getMessage());
     }
 

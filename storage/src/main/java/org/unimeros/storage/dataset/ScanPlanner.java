@@ -48,7 +48,8 @@ final class ScanPlanner {
         Set<Integer> partitionPositions = partitionPositions();
         for (Expression condition : request.conditions()) {
             boolean onPartition = Dataset.readsOnly(condition, partitionPositions)
-                    && !Expressions.columns(condition).isEmpty();
+                    && !Expressions.columns(condition).isEmpty()
+                    && !Expressions.hasOwnCode(condition);
             // A condition behind one that guards it must not be evaluated before that one.
             boolean first = open.isEmpty() || !condition.canFail();
             (onPartition && first ? exact : open).add(condition);

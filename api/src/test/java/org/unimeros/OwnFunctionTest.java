@@ -1,0 +1,287 @@
+package org.unimeros;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.math.BigDecimal;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.LocalDate;
+import java.util.List;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.cluster.client.LocalWorkers;
+import org.unimeros.cluster.coordinator.Coordinator;
+import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.code.Lookup;
+import org.unimeros.code.Scalar1;
+import org.unimeros.code.TaskContext;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.UserMistake;
+
+/** Own functions in SQL and expressions, and lookups. */
+@Timeout(120)
+class OwnFunctionTest {
+
+    @TempDir
+    Path folder;
+
+    private Engine engine;
+
+    @BeforeEach
+    void open() throws IOException {
+        Files.writeString(
+                folder.resolve("parcels.csv"),
+                "id,postcode,width_cm,height_cm,day,price\n1,4711,30,20,2031-03-02,4.50\n2,,10,10,2031-03-03,\n"
+                        + "3,4800,25,40,,1.25\n");
+        engine = Engine.local(settings());
+    }
+
+    private Settings settings() {
+        return Settings.defaults()
+                .with("slots", "2")
+                .with("runs.folder", "")
+                .with("memory.scratch", folder.resolve("scratch").toString());
+    }
+
+    @AfterEach
+    void close() {
+        engine.close();
+    }
+
+    private String parcels() {
+        return "'" + folder.resolve("parcels.csv") + "'";
+    }
+
+    private List<String> rows(String query) {
+        return engine.sql(query).fetch().rows().stream()
+                .map(Table.Row::toString)
+                .toList();
+    }
+
+    @Test
+    void functionsAreCalledInQueriesAndCalls() {
+        engine.define("area", long.class, long.class, Long.class, (w, h) -> w * h)
+                .define("zone", Integer.class, String.class, p -> p == null ? "none" : p < 4800 ? "near" : "far")
+                .define(
+                        "name_of_day",
+                        LocalDate.class,
+                        String.class,
+                        d -> d == null ? null : d.getDayOfWeek().name())
+                .define("doubled", BigDecimal.class, BigDecimal.class, p -> p == null ? null : p.add(p));
+        assertEquals(
+                List.of("1 | near | 600", "2 | none | 100", "3 | far | 1000"),
+                rows("select id, zone(cast(postcode as int)) as z, area(width_cm, height_cm) from " + parcels()
+                        + " order by id"));
+        assertEquals(
+                List.of("far | 1", "near | 1", "none | 1"),
+                engine
+                        .read(folder.resolve("parcels.csv").toString())
+                        .derive("z", "zone(cast(postcode as int))")
+                        .where("area(width_cm, height_cm) > 50")
+                        .groupBy("z")
+                        .summarise("count(*) as n")
+                        .sortBy("z")
+                        .fetch()
+                        .rows()
+                        .stream()
+                        .map(Table.Row::toString)
+                        .toList());
+        assertEquals(
+                List.of("SUNDAY | 9.0000000000", "MONDAY | ", " | 2.5000000000"),
+                rows("select name_of_day(day), doubled(price) from " + parcels() + " order by id"));
+    }
+
+    @Test
+    void aPrimitiveThatIsNullMakesTheResultNull() {
+        engine.define("next", long.class, Long.class, p -> p + 1);
+        assertEquals(List.of("4712", "", "4801"), rows("select next(postcode) from " + parcels() + " order by id"));
+    }
+
+    @Test
+    void functionsStandInJoinsWindowsAndOrders() {
+        engine.define("half", long.class, Long.class, p -> p / 2);
+        assertEquals(
+                List.of("1 | 2", "1 | 3"),
+                rows("select a.id, b.id from " + parcels() + " a join " + parcels()
+                        + " b on half(b.id) = a.id order by half(a.id), b.id"));
+        assertEquals(
+                List.of("1 | 1", "2 | 1", "3 | 2"),
+                rows("select id, row_number() over (partition by half(id) order by id) from " + parcels()
+                        + " order by id"));
+    }
+
+    @Test
+    void batchesCanBeComputedAtOnce() {
+        engine.defineVectorised("litres", List.of(double.class, double.class), Double.class, (args, rows, nulls) -> {
+            double[] a = ((DoubleColumn) args[0]).values();
+            double[] b = ((DoubleColumn) args[1]).values();
+            double[] made = new double[rows];
+            for (int i = 0; i < rows; i++) {
+                made[i] = a[i] * b[i] / 1000;
+            }
+            return new DoubleColumn(made, nulls);
+        });
+        assertEquals(
+                List.of("0.6", "0.1", "1.0"),
+                rows("select litres(cast(width_cm as double), height_cm) from " + parcels() + " order by id"));
+    }
+
+    @Test
+    void mistakesNameFunctionArgumentsAndRow() {
+        engine.define(
+                        "zone",
+                        Integer.class,
+                        String.class,
+                        p -> List.of("near", "far").get(p - 4711))
+                .define("initial", String.class, String.class, s -> s.substring(0, 1));
+        UserMistake type = assertThrows(UserMistake.class, () -> engine.sql("select zone(day) from " + parcels()));
+        assertTrue(
+                type.getMessage()
+                        .startsWith(
+                                "function zone is called as zone(int), but argument 1, parcels.day, is date; cast it"),
+                type.getMessage());
+        UserMistake count = assertThrows(UserMistake.class, () -> engine.sql("select zone(1, 2)"));
+        assertTrue(count.getMessage().startsWith("function zone is called as zone(int), but found 2 arguments"));
+        UserMistake unknown = assertThrows(UserMistake.class, () -> engine.sql("select zne(1)"));
+        assertTrue(unknown.getMessage().startsWith("unknown function zne; did you mean zone?"), unknown.getMessage());
+        BadData failed = assertThrows(
+                BadData.class, () -> rows("select zone(cast(postcode as int)) from " + parcels() + " where id = 3"));
+        assertTrue(
+                failed.getMessage()
+                        .startsWith(
+                                "the zone function failed on (4800): java.lang.IndexOutOfBoundsException: Index: 89"),
+                failed.getMessage());
+        assertTrue(failed.getMessage().contains("OwnFunctionTest.java:"), failed.getMessage());
+        assertTrue(
+                failed.getMessage()
+                        .endsWith(" in zone(cast(parcels.postcode as int)), for the row with parcels.postcode = 4800"),
+                failed.getMessage());
+        assertThrows(UserMistake.class, () -> engine.define("zone", int.class, Integer.class, p -> p));
+        assertThrows(UserMistake.class, () -> engine.define("upper", String.class, String.class, p -> p));
+        assertThrows(UserMistake.class, () -> engine.define("count", String.class, Long.class, p -> 1L));
+        assertThrows(UserMistake.class, () -> engine.define("a b", String.class, Long.class, p -> 1L));
+    }
+
+    private static final class Opened implements Scalar1<Long, String> {
+        private transient TaskContext context;
+
+        @Override
+        public void setUp(TaskContext given) {
+            context = given;
+            context.count("opened", "tasks", 1);
+        }
+
+        @Override
+        public String apply(Long value) {
+            context.count("opened", "rows", 1);
+            return context.task() + ":" + value;
+        }
+
+        @Override
+        public void cleanUp() {
+            context.count("opened", "closed", 1);
+        }
+    }
+
+    @Test
+    void aClassIsSetUpOncePerTask() {
+        engine.define("seen", Long.class, String.class, new Opened());
+        Table table = engine.sql("select seen(id) as s from " + parcels()).fetch();
+        assertEquals(3, table.size());
+        assertEquals(1, table.run().counter("opened", "tasks"));
+        assertEquals(3, table.run().counter("opened", "rows"));
+    }
+
+    record Zone(String name, int days) {}
+
+    @Test
+    void lookupsServeFunctionsHereAndOnWorkers() {
+        String zones = "select * from (values (4711, 'near', 1), (4800, 'far', 3)) z(postcode, name, days)";
+        String query = "select id, zone_name(cast(postcode as int)) as n from " + parcels() + " order by id";
+        List<String> expected = List.of("1 | near 1", "2 | ", "3 | far 3");
+        try (LocalWorkers workers = new LocalWorkers(
+                new LocalWorkers.Options(2, 1, 250 << 20, 100 << 20, folder.resolve("workers")),
+                new Coordinator.Config(null, 0, ClusterKey.NONE))) {
+            for (boolean elsewhere : new boolean[] {false, true}) {
+                try (Engine used = elsewhere ? Engine.connect(workers.url(), settings()) : Engine.local(settings())) {
+                    Lookup<Integer, Zone> lookup = used.lookup(used.sql(zones), Integer.class, Zone.class);
+                    assertEquals(2, lookup.size());
+                    used.define("zone_name", int.class, String.class, code -> {
+                        Zone zone = lookup.get(code);
+                        return zone == null ? "unknown" : zone.name() + " " + zone.days();
+                    });
+                    assertEquals(
+                            expected,
+                            used.sql(query).fetch().rows().stream()
+                                    .map(Table.Row::toString)
+                                    .toList());
+                }
+            }
+        }
+    }
+
+    @Test
+    void lookupsThatAreNoneAreRefused() {
+        Rows twice = engine.sql("select * from (values (1, 'a'), (1, 'b')) z(k, v)");
+        assertEquals(
+                "a lookup has the key 1 twice, with a and b; make the rows distinct first",
+                assertThrows(BadData.class, () -> engine.lookup(twice, Integer.class, String.class))
+                        .getMessage());
+        Rows nulls = engine.sql("select postcode, day from " + parcels());
+        assertThrows(BadData.class, () -> engine.lookup(nulls, Long.class, LocalDate.class));
+        Rows one = engine.sql("select 1 as k");
+        assertThrows(UserMistake.class, () -> engine.lookup(one, Integer.class, String.class));
+        try (Engine small = Engine.local(settings().with("lookup.limit", "20"))) {
+            Rows rows = small.sql("select * from (values (1, 'near'), (2, 'far')) z(k, v)");
+            UserMistake large = assertThrows(UserMistake.class, () -> small.lookup(rows, Integer.class, String.class));
+            assertTrue(large.getMessage().contains("join the rows instead, or raise lookup.limit"), large.getMessage());
+        }
+    }
+
+    @Test
+    void aConditionWithOwnCodeOnAPartitionIsComputedByTasks() throws IOException {
+        Path day = Files.createDirectories(folder.resolve("scans/day=2031-03-02"));
+        Files.writeString(day.resolve("a.csv"), "id\n1\n2\n");
+        engine.attach("days", Files.writeString(folder.resolve("days.txt"), "2031-03-02"));
+        engine.define("wanted", LocalDate.class, Boolean.class, new Wanted());
+        assertEquals(
+                2,
+                engine.read(folder.resolve("scans").toString())
+                        .where("wanted(day)")
+                        .count());
+    }
+
+    private static final class Wanted implements Scalar1<LocalDate, Boolean> {
+        private transient LocalDate day;
+
+        @Override
+        public void setUp(TaskContext context) throws IOException {
+            day = LocalDate.parse(Files.readString(context.attachment("days")));
+        }
+
+        @Override
+        public Boolean apply(LocalDate value) {
+            return day.equals(value);
+        }
+    }
+
+    @Test
+    void aColumnFromOutsideIsNotCalledBetter() {
+        Column column = new DoubleColumn(new double[] {1}, null);
+        engine.defineVectorised("broken", List.of(long.class), Double.class, (args, rows, nulls) -> {
+            throw new IllegalStateException("no power");
+        });
+        assertEquals(false, column.isNull(0));
+        UserMistake failed = assertThrows(UserMistake.class, () -> rows("select broken(id) from " + parcels()));
+        assertTrue(failed.getMessage()
+                .startsWith("the broken function failed: java.lang.IllegalStateException: no power"));
+    }
+}
