@@ -18,7 +18,7 @@ import org.unimeros.engine.record.RecordShape;
  * Typed Java objects that are described but not computed: {@link Rows} read as a Java record, by the names of its components, or as a
  * single value such as String. Functions over them run where the data is, on all slots, one after the other without rows in between.
  *
- * <p>Components and columns meet by name; {@code parcelId} is also the column {@code parcel_id}. A component can be a boolean, int, long,
+ * <p>Components and columns meet by name; {@code parcelId} is the column {@code parcel_id}, or {@code parcelId} where there is one. A component can be a boolean, int, long,
  * float, double or their objects, String, BigDecimal, LocalDate, LocalTime, Instant, byte[], an enum (a text column), a record (a
  * struct) or a List. Objects are null where the column is; a null for a primitive is an error. Classes that do not fit are refused when
  * they are named. Immutable; can be used by several threads.

@@ -2,6 +2,7 @@ package org.unimeros.code;
 
 import java.io.Serializable;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import org.unimeros.engine.error.UserMistake;
@@ -148,7 +149,7 @@ public final class Program implements Serializable {
         private final Program program;
         private transient TaskContext context;
         private transient ProgramRun run;
-        private transient java.util.List<String> made;
+        private transient List<String> made;
 
         ProgramCombiner(Program program) {
             this.program = program;
@@ -163,7 +164,7 @@ public final class Program implements Serializable {
         public void combine(String key, Iterable<String> values, Out<String> out) {
             if (run == null) {
                 run = new ProgramRun(program, "combiner", context);
-                made = new java.util.ArrayList<>();
+                made = new ArrayList<>();
             }
             for (String value : values) {
                 run.write(key + program.separator + value, made::add);

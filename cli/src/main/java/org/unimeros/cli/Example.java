@@ -5,8 +5,12 @@ import java.time.LocalDate;
 import org.unimeros.Engine;
 import org.unimeros.Run;
 import org.unimeros.examples.DailyScansPerDepot;
+import org.unimeros.examples.DeliveryZones;
 import org.unimeros.examples.EnrichedParcels;
 import org.unimeros.examples.HandoverWithin45Minutes;
+import org.unimeros.examples.ParcelJourneys;
+import org.unimeros.examples.ScansPerMonthAndWeekday;
+import org.unimeros.examples.WordsPerTier;
 
 /** The examples, by the names under which they are called. */
 enum Example {
@@ -30,7 +34,31 @@ enum Example {
             "select depot_id, count(*) as arrivals, round(share(followed), 3) as followed_share from '%s' group by depot_id"
                     + " order by arrivals desc",
             (engine, data, out) ->
-                    HandoverWithin45Minutes.run(engine, data, out, LocalDate.of(2031, 3, 2), LocalDate.of(2031, 3, 4)));
+                    HandoverWithin45Minutes.run(engine, data, out, LocalDate.of(2031, 3, 2), LocalDate.of(2031, 3, 4))),
+    WORDS(
+            "words",
+            "words in delivery notes, counted apart by the tier of the shipper: map-reduce with an own partitioner",
+            "words_per_tier",
+            "select tier, word, times from '%s' order by times desc, tier, word",
+            WordsPerTier::run),
+    JOURNEYS(
+            "journeys",
+            "the way of every parcel, from its scans in the order of their times: a secondary sort",
+            "journeys",
+            "select parcel_id, scans, minutes, longest_stop, delivered, depots from '%s' order by scans desc, parcel_id",
+            ParcelJourneys::run),
+    ZONES(
+            "zones",
+            "parcels per delivery zone: an own function in an expression, with an attached file",
+            "delivery_zones",
+            "select zone, parcels, weight_g from '%s' order by zone",
+            DeliveryZones::run),
+    WEEKDAYS(
+            "weekdays",
+            "scans per month and weekday, a folder each: reducers by months",
+            "month_weekdays",
+            "select month, weekday, day, scans, deliveries from '%s' order by day",
+            ScansPerMonthAndWeekday::run);
 
     /** The job of an example. */
     interface Job {

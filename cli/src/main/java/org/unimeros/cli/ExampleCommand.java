@@ -17,7 +17,9 @@ import picocli.CommandLine.Parameters;
 
 @Command(
         name = "example",
-        description = "Runs an example over the demo data: daily-scans, enriched-parcels or handovers.",
+        description =
+                "Runs an example over the demo data: daily-scans, enriched-parcels, handovers, words, journeys, zones or"
+                        + " weekdays.",
         mixinStandardHelpOptions = true,
         footerHeading = "%nExample:%n",
         footer = "  unimeros example daily-scans --data demo --out out")

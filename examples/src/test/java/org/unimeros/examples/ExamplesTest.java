@@ -24,6 +24,7 @@ import org.unimeros.Engine;
 import org.unimeros.Run;
 import org.unimeros.Settings;
 import org.unimeros.Table;
+import org.unimeros.code.Program;
 import org.unimeros.examples.data.DemoData;
 
 /** The examples give what a few lines of plain Java find in the files. */
@@ -155,6 +156,146 @@ class ExamplesTest {
                     .forEach(r -> found.put(r.longValue("scan_id"), r.booleanValue("followed")));
             assertEquals(expected, found);
             assertTrue(expected.containsValue(true) && expected.containsValue(false));
+        }
+    }
+
+    private static List<String> rows(Engine engine, String query) {
+        return engine.sql(query).fetch().rows().stream()
+                .map(Table.Row::toString)
+                .toList();
+    }
+
+    @Test
+    void wordsAreCountedPerTierOfTheShipper() throws IOException {
+        Map<String, String> tiers = new HashMap<>();
+        for (String line : Files.readAllLines(root.resolve("demo/shippers.csv"))) {
+            String[] fields = line.replaceAll("\"[^\"]*\"", "name").split(",");
+            tiers.put(fields[0], fields[2]);
+        }
+        Map<String, Long> expected = new TreeMap<>();
+        for (String note : Files.readAllLines(root.resolve("demo/notes/notes.txt"))) {
+            String[] words = note.split("[ :,]+");
+            for (int i = 4; i < words.length; i++) {
+                expected.merge(
+                        tiers.get(words[1]) + " | " + words[i].toLowerCase(java.util.Locale.ROOT), 1L, Long::sum);
+            }
+        }
+        try (Engine engine = open()) {
+            Run run = WordsPerTier.run(engine, root.resolve("demo"), root.resolve("words"));
+            assertEquals(3, run.files());
+            Map<String, Long> found = new TreeMap<>();
+            engine.read(root.resolve("words/words_per_tier").toString())
+                    .fetch()
+                    .rows()
+                    .forEach(r -> found.put(r.get("tier") + " | " + r.get("word"), r.longValue("times")));
+            assertEquals(expected, found);
+        }
+    }
+
+    @Test
+    void journeysFollowTheScansOfAParcel() {
+        Map<Long, List<Scan>> byParcel = new TreeMap<>();
+        SCANS.forEach(
+                s -> byParcel.computeIfAbsent(s.parcel, p -> new ArrayList<>()).add(s));
+        List<String> expected = new ArrayList<>();
+        byParcel.forEach((parcel, scans) -> {
+            scans.sort(java.util.Comparator.comparing(Scan::at).thenComparing(Scan::id));
+            boolean delivered = scans.stream().anyMatch(s -> s.kind.equals("delivery"));
+            long minutes = (scans.get(scans.size() - 1).at - scans.get(0).at) / 60_000;
+            expected.add(
+                    parcel + " | " + scans.size() + " | " + minutes + " | " + delivered + " | " + scans.get(0).depot);
+        });
+        try (Engine engine = open()) {
+            ParcelJourneys.run(engine, root.resolve("demo"), root.resolve("out"));
+            assertEquals(
+                    expected,
+                    rows(
+                            engine,
+                            "select parcel_id, scans, minutes, delivered, depots[1] from '"
+                                    + root.resolve("out/journeys") + "' order by parcel_id"));
+        }
+    }
+
+    @Test
+    void zonesOfPostcodesComeFromTheAttachment() {
+        try (Engine engine = open()) {
+            DeliveryZones.run(engine, root.resolve("demo"), root.resolve("out"));
+            assertEquals(
+                    rows(
+                            engine,
+                            "select coalesce(c.zone, case when p.postcode is null then 'none' else 'unknown' end) as zone,"
+                                    + " count(*), sum(weight_g) from '" + root.resolve("demo/parcels")
+                                    + "' p left join '"
+                                    + root.resolve("demo/postcodes.csv")
+                                    + "' c on p.postcode = c.postcode group by 1 order by 1"),
+                    rows(
+                            engine,
+                            "select zone, parcels, weight_g from '" + root.resolve("out/delivery_zones")
+                                    + "' order by zone"));
+        }
+    }
+
+    @Test
+    void daysAreCountedByMonthAndWeekday() {
+        try (Engine engine = open()) {
+            DailyScansPerDepot.run(engine, root.resolve("demo"), root.resolve("out"));
+            Map<LocalDate, Long> expected = new TreeMap<>();
+            engine.sql("select day, sum(scans) as n from '" + root.resolve("out/depot_days") + "' group by day")
+                    .fetch()
+                    .rows()
+                    .forEach(r -> expected.put((LocalDate) r.get("day"), r.longValue("n")));
+            ScansPerMonthAndWeekday.run(engine, root.resolve("demo"), root.resolve("out"));
+            List<String> found = rows(
+                    engine,
+                    "select day, scans, month, weekday from '" + root.resolve("out/month_weekdays") + "' order by day");
+            assertEquals(
+                    expected.entrySet().stream()
+                            .map(e -> e.getKey() + " | " + e.getValue() + " | "
+                                    + e.getKey().getMonthValue() + " | "
+                                    + e.getKey().getDayOfWeek())
+                            .toList(),
+                    found);
+        }
+    }
+
+    @Test
+    void theProgramsOfTheExamplesCountWords() throws IOException, InterruptedException {
+        Path programs = Path.of("programs").toAbsolutePath();
+        assertTrue(Files.isDirectory(programs), "run in the folder of the module");
+        Program python = Program.shell("python3 -c pass");
+        boolean hasPython = new ProcessBuilder(List.of("sh", "-c", "python3 -c pass"))
+                        .start()
+                        .waitFor()
+                == 0;
+        Program reducer = hasPython
+                ? Program.of("python3", "totals.py")
+                : Program.shell(
+                        "awk -F'\t' '{n[$1]++; if (!s[$1 FS $2]++) d[$1]++} END {for (w in n) print w, n[w], d[w]}' | sort");
+        assertTrue(python.toString().startsWith("python3"));
+        try (Engine engine = open()) {
+            engine.attach("words.awk", programs.resolve("words.awk"))
+                    .attach("totals.py", programs.resolve("totals.py"));
+            Table table = engine.read(root.resolve("demo/notes").toString())
+                    .as(String.class)
+                    .mapReduce(
+                            String.class,
+                            String.class,
+                            Program.of("awk", "-f", "words.awk").mapper())
+                    .reducers(1)
+                    .reduce(String.class, reducer.reducer())
+                    .rows()
+                    .fetch();
+            long notes =
+                    Files.readAllLines(root.resolve("demo/notes/notes.txt")).size();
+            assertEquals(notes, table.run().counter("notes", "read"));
+            long home = Files.readAllLines(root.resolve("demo/notes/notes.txt")).stream()
+                    .filter(n -> n.contains("home"))
+                    .count();
+            assertEquals(
+                    1,
+                    table.rows().stream()
+                            .filter(r -> ((String) r.get(0)).startsWith("home " + home + " "))
+                            .count());
         }
     }
 }

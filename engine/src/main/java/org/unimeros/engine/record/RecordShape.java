@@ -8,6 +8,7 @@ import java.lang.reflect.Method;
 import java.lang.reflect.RecordComponent;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.function.IntFunction;
 import java.util.stream.Stream;
 import org.unimeros.engine.data.Batch;
@@ -20,7 +21,7 @@ import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
 
 /**
- * How objects of a class stand in columns: a record has one per component, any other type, such as String or Long, a single one.
+ * How objects of a class stand in columns: a record has one per component (of {@code parcelId} it is {@code parcel_id}), any other type, such as String or Long, a single one.
  * Immutable; can be used by several threads.
  *
  * @param <T> the class
@@ -57,7 +58,7 @@ public final class RecordShape<T> {
         this.parts = parts;
         List<Field> fields = new ArrayList<>();
         for (int i = 0; i < parts.length; i++) {
-            fields.add(Field.of(names.get(i), shapes.get(i).made()));
+            fields.add(Field.of(columnName(names.get(i)), shapes.get(i).made()));
         }
         this.schema = new Schema(fields);
     }
@@ -192,9 +193,14 @@ public final class RecordShape<T> {
                 + Near.hint(component, rows.names()));
     }
 
+    /** {@code parcelId} is the column {@code parcel_id}. */
+    private static String columnName(String component) {
+        return component.replaceAll("(?<=[a-z0-9])(?=[A-Z])", "_").toLowerCase(Locale.ROOT);
+    }
+
     /** {@code parcelId} and {@code parcel_id} are the same name. */
     private static String plain(String name) {
-        return name.replace("_", "").toLowerCase(java.util.Locale.ROOT);
+        return name.replace("_", "").toLowerCase(Locale.ROOT);
     }
 
     private void requireFit(int component, Field column) {

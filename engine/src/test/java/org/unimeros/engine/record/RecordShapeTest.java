@@ -114,7 +114,7 @@ class RecordShapeTest {
     @Test
     void theColumnsAreThoseOfTheComponents() {
         Schema schema = RecordShape.of(Scan.class).schema();
-        assertEquals("parcelId", schema.field(4).name());
+        assertEquals("parcel_id", schema.field(4).name());
         assertEquals(DataType.LONG, schema.field(4).type());
         assertEquals(new DataType.Decimal(9, 2), schema.field(11).type());
         assertEquals(
