@@ -106,7 +106,7 @@ record FunctionCode(OwnCode<Signature> function, String name) implements ValueCo
                 if (nulls != null && Bits.get(nulls, row)) {
                     builder.column(0).appendNull();
                 } else {
-                    result.append(builder::column, 0, value(row));
+                    result.append(builder, 0, value(row));
                 }
                 builder.endRow();
             }

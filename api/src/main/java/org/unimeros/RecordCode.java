@@ -79,7 +79,7 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
 
         private Out<Object> toRows(RecordShape<Object> shape) {
             return record -> {
-                shape.append(builder::column, 0, record);
+                shape.append(builder, 0, record);
                 endRow();
             };
         }
@@ -127,8 +127,8 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
                 if (key == null || value == null) {
                     throw new UserMistake("a mapper gave a " + (key == null ? "key" : "value") + " that is null");
                 }
-                keys.append(builder::column, 0, key);
-                values.append(builder::column, valueColumn, value);
+                keys.append(builder, 0, key);
+                values.append(builder, valueColumn, value);
                 if (to.partitioner() != null) {
                     builder.column(valueColumn + values.schema().size()).appendInt(reducer(key, value));
                 }

@@ -4,8 +4,6 @@ import java.io.Serializable;
 import java.util.Iterator;
 import java.util.NoSuchElementException;
 import java.util.function.Consumer;
-import java.util.function.Supplier;
-import java.util.stream.IntStream;
 import org.unimeros.code.Combiner;
 import org.unimeros.code.Out;
 import org.unimeros.code.Reducer;
@@ -15,8 +13,8 @@ import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.GroupCode;
+import org.unimeros.engine.own.Groups;
 import org.unimeros.engine.own.OwnCode;
-import org.unimeros.engine.own.SortedGroups;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.record.RecordShape;
 
@@ -72,11 +70,10 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
         private final RecordShape.Reader<?> values;
         private final int keyColumns;
         private final int numberColumn;
-        /** The columns that are the same in a group. */
-        private final int[] together;
-
         private final BatchBuilder builder;
         private Consumer<Batch> rows;
+        /** The batch that keys are read from. */
+        private Batch keysOf;
 
         Grouping(Function function, Schema in, Schema out, TaskScope scope) {
             this.function = function;
@@ -89,9 +86,6 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
             this.values = value.reader(new Schema(in.fields().subList(keyColumns, keyColumns + valueColumns)));
             boolean numbered = in.size() > keyColumns + valueColumns;
             this.numberColumn = numbered && function instanceof Combining ? keyColumns + valueColumns : -1;
-            IntStream columns = IntStream.range(0, keyColumns);
-            this.together =
-                    (numberColumn < 0 ? columns : IntStream.concat(columns, IntStream.of(numberColumn))).toArray();
             this.made = function instanceof Reducing r ? shape(r.made) : value;
             this.builder = new BatchBuilder(out);
             try {
@@ -107,17 +101,22 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
         }
 
         @Override
-        public void accept(Supplier<Batch> sorted, Consumer<Batch> out) {
+        public void accept(Groups groups, Consumer<Batch> out) {
             rows = out;
-            SortedGroups groups = new SortedGroups(sorted, together);
+            Values group = new Values(groups);
+            Combined combined = new Combined();
             while (groups.nextGroup()) {
-                keys.use(groups.batch(), 0);
+                if (keysOf != groups.batch()) {
+                    keysOf = groups.batch();
+                    keys.use(keysOf, 0);
+                }
                 Object key = keys.read(groups.row());
-                Values group = new Values(groups);
+                group.begin();
+                combined.begin(groups);
                 try {
                     switch (function) {
                         case Reducing r -> r.code.reduce(key, group, this::add);
-                        case Combining c -> c.code.combine(key, group, combined(groups));
+                        case Combining c -> c.code.combine(key, group, combined);
                     }
                 } catch (Exception e) {
                     throw OwnFailure.of(function instanceof Reducing ? "reducer" : "combiner", "the key " + key, e);
@@ -135,8 +134,8 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
                     if (numberColumn >= 0) {
                         throw new UserMistake("a combiner that gives keys itself cannot be used with a partitioner");
                     }
-                    keyShape.append(builder::column, 0, key);
-                    made.append(builder::column, keyColumns, value);
+                    keyShape.append(builder, 0, key);
+                    made.append(builder, keyColumns, value);
                     endRow();
                 });
             } catch (Exception e) {
@@ -145,23 +144,30 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
         }
 
         /** Gives values back with the key that they came with, and the number of its reducer. */
-        private Out<Object> combined(SortedGroups groups) {
-            Batch first = groups.batch();
-            int row = groups.row();
-            return value -> {
+        private final class Combined implements Out<Object> {
+            private Batch first;
+            private int row;
+
+            void begin(Groups groups) {
+                first = groups.batch();
+                row = groups.row();
+            }
+
+            @Override
+            public void add(Object value) {
                 for (int k = 0; k < keyColumns; k++) {
                     builder.column(k).append(first.column(k), row);
                 }
-                made.append(builder::column, keyColumns, value);
+                made.append(builder, keyColumns, value);
                 if (numberColumn >= 0) {
                     builder.column(numberColumn).append(first.column(numberColumn), row);
                 }
                 endRow();
-            };
+            }
         }
 
         private void add(Object record) {
-            made.append(builder::column, 0, record);
+            made.append(builder, 0, record);
             endRow();
         }
 
@@ -176,6 +182,11 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
             if (builder.rowCount() > 0) {
                 rows.accept(builder.build());
             }
+        }
+
+        @Override
+        public int rowsAtOnce() {
+            return function instanceof Combining c ? c.code.pairsAtOnce() : 1;
         }
 
         @Override
@@ -202,13 +213,18 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
 
         /** The values of a group, read while they are gone through. */
         private final class Values implements Iterable<Object>, Iterator<Object> {
-            private final SortedGroups groups;
+            private final Groups groups;
             private Batch batch;
-            private boolean isThere = true;
+            private boolean isThere;
             private boolean taken;
 
-            Values(SortedGroups groups) {
+            Values(Groups groups) {
                 this.groups = groups;
+            }
+
+            void begin() {
+                isThere = true;
+                taken = false;
             }
 
             @Override

@@ -9,6 +9,11 @@ public interface Combiner<K, V> extends TaskCode {
     /** @param values can be gone through once */
     void combine(K key, Iterable<V> values, Out<V> out) throws Exception;
 
+    /** About how many pairs it is given at a time, memory permitting; more where that costs much to begin. */
+    default int pairsAtOnce() {
+        return 1 << 14;
+    }
+
     /**
      * Called when a task has no more keys for now; can still add pairs, of any keys, unless a partitioner says where keys belong.
      */

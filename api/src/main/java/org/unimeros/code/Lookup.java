@@ -44,8 +44,8 @@ public final class Lookup<K, V> implements Serializable {
         Schema schema = schema(keys, found);
         BatchBuilder builder = new BatchBuilder(schema);
         values.forEach((k, v) -> {
-            keys.append(builder::column, 0, k);
-            found.append(builder::column, keys.schema().size(), v);
+            keys.append(builder, 0, k);
+            found.append(builder, keys.schema().size(), v);
             builder.endRow();
         });
         byte[] block = Blocks.encode(builder.build());

@@ -13,8 +13,8 @@ import org.unimeros.engine.error.UserMistake;
  * <ul>
  *   <li>A mapper reads records, a line each, and writes a key, a separator and a value per line; the separator is a tab unless another one
  *       is given. A line without a separator is a key with an empty value.
- *   <li>A combiner and a reducer read keys and values in that form, in the order of their keys; a combiner writes the same, a reducer
- *       whatever it likes, a record per line.
+ *   <li>A combiner and a reducer read keys and values in that form, all of a key one after the other, a reducer in the order of the keys;
+ *       a combiner writes the same, a reducer whatever it likes, a record per line.
  *   <li>What they write on their standard error goes to the log of the task, but for lines such as {@code counter:parcels,heavy,3}, which
  *       add to a counter: group, name and amount.
  *   <li>One process serves a task. It runs where the task runs, in a folder with the attached files under their names where there are
@@ -169,6 +169,11 @@ public final class Program implements Serializable {
             for (String value : values) {
                 run.write(key + program.separator + value, made::add);
             }
+        }
+
+        @Override
+        public int pairsAtOnce() {
+            return 1 << 20;
         }
 
         @Override

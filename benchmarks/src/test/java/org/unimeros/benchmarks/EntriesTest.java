@@ -33,7 +33,9 @@ class EntriesTest {
                         new Shuffle(folder, 100_000),
                         new WriteParquet(folder, 50_000),
                         new SelfJoin(folder, 5_000),
-                        new ManyFiles(folder, 200))
+                        new ManyFiles(folder, 200),
+                        new WordCount(folder, 5_000),
+                        new TypedMap(folder, 60_000))
                 .map(Arguments::of);
     }
 

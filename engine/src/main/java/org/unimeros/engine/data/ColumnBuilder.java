@@ -180,7 +180,7 @@ public abstract sealed class ColumnBuilder {
         throw wrongForm();
     }
 
-    public final void appendText(String value) {
+    public void appendText(String value) {
         byte[] utf8 = value.getBytes(UTF_8);
         appendText(utf8, 0, utf8.length);
     }
@@ -532,6 +532,33 @@ public abstract sealed class ColumnBuilder {
         public void appendText(byte[] utf8, int start, int length) {
             int row = grow();
             int at = row == 0 ? 0 : offsets[row];
+            int end = reserve(row, at, length);
+            System.arraycopy(utf8, start, bytes, at, length);
+            offsets[row + 1] = end;
+        }
+
+        /** Plain characters, of which most texts are, are their own bytes and need no array of their own. */
+        @Override
+        public void appendText(String value) {
+            int length = value.length();
+            int row = size();
+            int at = row == 0 ? 0 : offsets[row];
+            int end = reserve(row, at, length);
+            byte[] to = bytes;
+            for (int i = 0; i < length; i++) {
+                char c = value.charAt(i);
+                if (c >= 0x80) {
+                    super.appendText(value);
+                    return;
+                }
+                to[at + i] = (byte) c;
+            }
+            grow();
+            offsets[row + 1] = end;
+        }
+
+        /** Makes room for a text, and returns where it ends. */
+        private int reserve(int row, int at, int length) {
             int end = Math.addExact(at, length);
             if (end > bytes.length) {
                 bytes = Arrays.copyOf(bytes, Math.max(end, larger(bytes.length)));
@@ -539,8 +566,7 @@ public abstract sealed class ColumnBuilder {
             if (row + 1 >= offsets.length) {
                 offsets = Arrays.copyOf(offsets, larger(offsets.length));
             }
-            System.arraycopy(utf8, start, bytes, at, length);
-            offsets[row + 1] = end;
+            return end;
         }
 
         @Override

@@ -4,7 +4,9 @@ import java.util.List;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.expr.Evaluator;
+import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.own.GroupCode;
+import org.unimeros.engine.own.SortedGroups;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.spill.StepSpace;
 import org.unimeros.engine.stage.Step;
@@ -14,6 +16,7 @@ final class ReduceRows extends Operator.Inner {
 
     private final RowSorter sorter;
     private final GroupCode.Running code;
+    private final int[] groupColumns;
     private long rowsRead;
 
     /** @param runs sorted rows to be merged; none where rows come by */
@@ -26,6 +29,9 @@ final class ReduceRows extends Operator.Inner {
             Operator next) {
         super(next);
         this.code = code;
+        this.groupColumns = step.keys().subList(0, step.groupKeys()).stream()
+                .mapToInt(k -> ((ColumnRef) k.expression()).index())
+                .toArray();
         this.sorter = new RowSorter(
                 evaluator, step.schema().fields().stream().map(Field::type).toList(), step.keys(), space);
         runs.forEach(sorter::addRun);
@@ -39,15 +45,15 @@ final class ReduceRows extends Operator.Inner {
     @Override
     void finish() {
         BatchReader sorted = sorter.sorted();
-        code.accept(
-                () -> {
-                    Batch batch = next.wantsMore() ? sorted.next() : null;
-                    rowsRead += batch == null ? 0 : batch.rowCount();
-                    return batch;
-                },
-                this::push);
+        code.accept(new SortedGroups(() -> next(sorted), groupColumns), this::push);
         code.finish(this::push);
         next.finish();
+    }
+
+    private Batch next(BatchReader sorted) {
+        Batch batch = next.wantsMore() ? sorted.next() : null;
+        rowsRead += batch == null ? 0 : batch.rowCount();
+        return batch;
     }
 
     /** Rows that the code has read so far. */

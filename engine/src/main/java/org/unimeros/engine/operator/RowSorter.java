@@ -51,19 +51,10 @@ final class RowSorter {
 
     void add(Batch batch) {
         held.appendAll(batch);
-        if (bytesForSorting() > runBytes) {
+        // Beside the rows stand their numbers and the words they are sorted by, twice.
+        if (held.sizeInBytes() + 28L * held.rowCount() > runBytes) {
             runs.add(written(this::pushHeld));
         }
-    }
-
-    /** Beside the rows stand their numbers and the words they are sorted by, twice. */
-    private long bytesForSorting() {
-        return held.sizeInBytes() + 28L * held.rowCount();
-    }
-
-    /** Whether more than half of what can be held without a file is held. */
-    boolean isHalfFull() {
-        return bytesForSorting() > runBytes / 2;
     }
 
     /** Adds rows that are sorted already; among equal ones those of earlier runs come first. */

@@ -2,10 +2,9 @@ package org.unimeros.engine.own;
 
 import java.io.Serializable;
 import java.util.function.Consumer;
-import java.util.function.Supplier;
 import org.unimeros.engine.data.Batch;
 
-/** Code that makes rows of sorted rows, which it reads at its own pace, so that groups can be larger than memory. */
+/** Code that makes rows of rows that are sorted, or at least together by their keys, which it reads at its own pace, so that groups can be larger than memory. */
 public interface GroupCode extends Serializable {
 
     /** A few words for the plan. */
@@ -16,8 +15,11 @@ public interface GroupCode extends Serializable {
 
     /** Used by one thread. */
     interface Running extends AutoCloseable {
-        /** Reads sorted rows to their end, which is null. Called more than once where groups are combined as they come. */
-        void accept(Supplier<Batch> sorted, Consumer<Batch> out);
+        /** Reads all groups. Called more than once where groups are combined as they come. */
+        void accept(Groups groups, Consumer<Batch> out);
+
+        /** About how many rows it likes to be given at a time where groups are combined as they come. */
+        int rowsAtOnce();
 
         /** No more rows come. */
         void finish(Consumer<Batch> out);

@@ -5,7 +5,7 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.ValueOrder;
 
 /** Walks sorted rows group by group; a group is rows one after the other whose keys are equal. Used by one thread. */
-public final class SortedGroups {
+public final class SortedGroups implements Groups {
 
     private final Supplier<Batch> sorted;
     private final int[] keys;
@@ -24,7 +24,7 @@ public final class SortedGroups {
         this.keys = keys.clone();
     }
 
-    /** Goes to the first row of the next group, past what is left of this one. */
+    @Override
     public boolean nextGroup() {
         while (!opensGroup && !atEnd) {
             advance();
@@ -34,7 +34,7 @@ public final class SortedGroups {
         return found;
     }
 
-    /** Goes to the next row of the group, which begins with the one after its first. */
+    @Override
     public boolean nextRow() {
         if (opensGroup || atEnd) {
             return false;
@@ -69,12 +69,12 @@ public final class SortedGroups {
         return true;
     }
 
-    /** Where the row is. */
+    @Override
     public Batch batch() {
         return batch;
     }
 
-    /** Its number there. */
+    @Override
     public int row() {
         return row;
     }

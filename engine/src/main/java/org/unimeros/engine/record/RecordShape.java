@@ -9,9 +9,9 @@ import java.lang.reflect.RecordComponent;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
-import java.util.function.IntFunction;
 import java.util.stream.Stream;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
@@ -80,11 +80,7 @@ public final class RecordShape<T> {
         }
         if (!type.isRecord()) {
             ValueShape shape = ValueShape.of(type, type.getSimpleName(), null, depth);
-            return new RecordShape<>(
-                    type,
-                    List.of(VALUE),
-                    List.of(shape),
-                    new Part(shape, null, (p, b, from) -> p.shape.append(b, from)));
+            return new RecordShape<>(type, List.of(VALUE), List.of(shape), new Part(shape, null, ofValue(type)));
         }
         RecordComponent[] components = type.getRecordComponents();
         if (components.length == 0) {
@@ -100,6 +96,22 @@ public final class RecordShape<T> {
             parts[i] = part(shape, components[i].getAccessor());
         }
         return new RecordShape<>(type, names, shapes, parts);
+    }
+
+    private static Appender ofValue(Class<?> type) {
+        if (type == String.class) {
+            return (p, b, from) -> appendText(b, (String) from);
+        }
+        if (type == Long.class) {
+            return (p, b, from) -> {
+                if (from == null) {
+                    b.appendNull();
+                } else {
+                    b.appendLong((Long) from);
+                }
+            };
+        }
+        return (p, b, from) -> p.shape.append(b, from);
     }
 
     private static Part part(ValueShape shape, Method accessor) {
@@ -301,18 +313,18 @@ public final class RecordShape<T> {
     }
 
     /** Appends an object to the columns of the shape, which begin at {@code first}. */
-    public void append(IntFunction<ColumnBuilder> columns, int first, T object) {
+    public void append(BatchBuilder columns, int first, T object) {
         if (object == null && type.isRecord()) {
             throw new UserMistake("a " + type.getSimpleName() + " that is null makes no row; leave it out");
         }
         for (int i = 0; i < parts.length; i++) {
-            parts[i].append(columns.apply(first + i), object);
+            parts[i].append(columns.column(first + i), object);
         }
     }
 
-    void appendFields(IntFunction<ColumnBuilder> columns, Object struct) {
+    void appendFields(ColumnBuilder columns, Object struct) {
         for (int i = 0; i < parts.length; i++) {
-            parts[i].append(columns.apply(i), struct);
+            parts[i].append(columns.field(i), struct);
         }
     }
 }

@@ -250,7 +250,7 @@ final class ValueShape {
                 builder.endList();
             }
             case Record struct -> {
-                record.appendFields(builder::field, struct);
+                record.appendFields(builder, struct);
                 builder.endStruct();
             }
             case Bytes bytes -> Values.append(builder, bytes);

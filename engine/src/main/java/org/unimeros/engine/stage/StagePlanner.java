@@ -166,7 +166,7 @@ public final class StagePlanner {
         Fragment moved = moved(r, made, keys);
         boolean merges = r.division() instanceof ByRange;
         return moved.then(
-                x -> new Step.Reduce(nextId++, r.order(), input.schema, merges, r.code()),
+                x -> new Step.Reduce(nextId++, r.order(), r.keys(), input.schema, merges, r.code()),
                 r.schema(),
                 moved.estimate.scaled(GROUP_SHARE));
     }

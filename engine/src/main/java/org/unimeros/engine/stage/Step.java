@@ -53,7 +53,7 @@ public sealed interface Step extends Serializable {
             case Take s -> new Take(other, s.offset, s.count);
             case Apply s -> new Apply(other, s.code);
             case Combine s -> new Combine(other, s.keys, s.schema, s.code);
-            case Reduce s -> new Reduce(other, s.keys, s.schema, s.merges, s.code);
+            case Reduce s -> new Reduce(other, s.keys, s.groupKeys, s.schema, s.merges, s.code);
         };
     }
 
@@ -210,7 +210,7 @@ public sealed interface Step extends Serializable {
         }
     }
 
-    /** Sorts as many rows as fit into memory, and gives code of the job those of equal keys together. */
+    /** Gives code of the job rows of equal keys together, some at a time. */
     record Combine(int id, List<SortKey> keys, Schema schema, GroupCode code) implements Step {
         @Override
         public String describe() {
@@ -221,9 +221,11 @@ public sealed interface Step extends Serializable {
     /**
      * Gives code of the job all rows in order.
      *
+     * @param groupKeys how many of the keys, which are columns, are the same in a group
      * @param merges whether they come from tasks that have sorted them, so that they are only merged
      */
-    record Reduce(int id, List<SortKey> keys, Schema schema, boolean merges, GroupCode code) implements Step {
+    record Reduce(int id, List<SortKey> keys, int groupKeys, Schema schema, boolean merges, GroupCode code)
+            implements Step {
         @Override
         public String describe() {
             return code.describe() + ", ordered by " + list(keys);

@@ -57,7 +57,7 @@ class RecordShapeTest {
     private static <T> List<T> thereAndBack(RecordShape<T> shape, List<T> objects) {
         BatchBuilder builder = new BatchBuilder(shape.schema());
         for (T object : objects) {
-            shape.append(builder::column, 0, object);
+            shape.append(builder, 0, object);
             builder.endRow();
         }
         Batch batch = builder.build();
