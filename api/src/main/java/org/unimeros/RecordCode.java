@@ -2,11 +2,12 @@ package org.unimeros;
 
 import java.util.function.Consumer;
 import java.util.stream.Collectors;
-import org.unimeros.RecordChain.Link;
+import java.util.stream.Stream;
 import org.unimeros.RecordChain.ToPairs;
 import org.unimeros.RecordChain.ToRows;
 import org.unimeros.code.Out;
 import org.unimeros.code.Pairs;
+import org.unimeros.code.TaskCode;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Schema;
@@ -25,8 +26,10 @@ import org.unimeros.engine.record.RecordShape;
 record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema out) implements RowCode {
 
     static RecordCode of(RecordChain chain, Schema in, Schema out) {
-        String steps = chain.links().stream().map(Link::name).collect(Collectors.joining(", "));
-        String shown = (steps.isEmpty() ? "" : steps + " ")
+        Stream<String> steps = chain.links().stream().map(link -> titled(link.code(), link.name()));
+        Stream<String> end =
+                chain.end() instanceof ToPairs pairs ? Stream.of(titled(pairs.mapper(), "map")) : Stream.of();
+        String shown = Stream.concat(steps, end).collect(Collectors.joining(", ")) + " "
                 + chain.from().getSimpleName()
                 + switch (chain.end()) {
                     case ToRows rows -> " to " + rows.type().getSimpleName();
@@ -35,6 +38,11 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
                                 + pairs.value().getSimpleName();
                 };
         return new RecordCode(OwnCode.of(chain, "a function"), shown, in, out);
+    }
+
+    /** How own code is called in plans. */
+    static String titled(TaskCode code, String otherwise) {
+        return code.title().isEmpty() ? otherwise : code.title();
     }
 
     @Override

@@ -46,7 +46,8 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
         String to = function instanceof Reducing r ? " to " + r.made.getSimpleName() : "";
         return new ReduceCode(
                 OwnCode.of(function, "the " + what + "r"),
-                what + " " + function.value().getSimpleName() + " by "
+                RecordCode.titled(function.code(), what) + " "
+                        + function.value().getSimpleName() + " by "
                         + function.key().getSimpleName() + to,
                 in,
                 out);

@@ -405,7 +405,7 @@ class MapReduceTest {
                 .explain();
         assertTrue(plan.contains("reduce Long by String to Count, ordered by key"), plan);
         assertTrue(plan.contains("combine Long by String by key"), plan);
-        assertTrue(plan.contains("Note to keys String and values Long"), plan);
+        assertTrue(plan.contains("map Note to keys String and values Long"), plan);
         assertTrue(plan.contains("notes.csv [shipper, text]"), plan);
     }
 }

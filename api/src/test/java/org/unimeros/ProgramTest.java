@@ -83,6 +83,9 @@ class ProgramTest {
                 .reducers(3);
         assertEquals(
                 expected, counts(pairs.reduce(String.class, COUNT.reducer()).fetch()));
+        String plan =
+                pairs.reduce(String.class, Program.of("cat").reducer()).rows().explain();
+        assertTrue(plan.contains("tr ' ' '\\n' String to keys String") && plan.contains("cat String by String"), plan);
         Program combining = Program.shell("awk '{n[$1]++} END {for (w in n) print w \"\\t\" n[w]}'");
         assertEquals(
                 expected,

@@ -10,6 +10,7 @@ import java.net.URLClassLoader;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
@@ -24,10 +25,13 @@ import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.coordinator.Coordinator;
 import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.code.Mapper;
 import org.unimeros.code.Out;
+import org.unimeros.code.Pairs;
 import org.unimeros.code.TaskContext;
 import org.unimeros.code.ToMany;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.run.RunEvent;
 
 /** Own code, and files that it opens, on workers that have neither. */
 @Timeout(180)
@@ -222,6 +226,72 @@ class TravellingCodeTest {
         @Override
         public void apply(Integer postcode, Out<String> out) {
             out.add("never");
+        }
+    }
+
+    /** Takes its time, so that there is some to kill a worker in. */
+    private static final class Slow implements Mapper<Long, Long, Long> {
+        private transient TaskContext context;
+
+        @Override
+        public void setUp(TaskContext given) throws InterruptedException {
+            context = given;
+            Thread.sleep(150);
+        }
+
+        @Override
+        public void map(Long id, Pairs<Long, Long> out) {
+            context.count("ids", "mapped", 1);
+            out.add(id % 10, id);
+        }
+    }
+
+    @Test
+    void aKilledWorkerChangesNeitherResultsNorCounters() throws Exception {
+        Path ids = Files.createDirectories(folder.resolve("many"));
+        for (int file = 0; file < 24; file++) {
+            int from = file * 500;
+            Files.writeString(
+                    ids.resolve("ids-" + file + ".csv"),
+                    IntStream.range(from, from + 500)
+                            .mapToObj(String::valueOf)
+                            .collect(Collectors.joining("\n", "id\n", "\n")));
+        }
+        try (LocalWorkers own = new LocalWorkers(
+                        new LocalWorkers.Options(3, 1, 250 << 20, 100 << 20, folder.resolve("killed")),
+                        new Coordinator.Config(null, 0, ClusterKey.NONE));
+                Engine engine = Engine.connect(
+                        own.url(), settings().with("split.target", "2kB").with("shuffle.part-target", "0"))) {
+            AtomicInteger finished = new AtomicInteger();
+            engine.watch(event -> {
+                if (event instanceof RunEvent.AttemptFinished && finished.incrementAndGet() == 9) {
+                    own.processes().get(1).destroyForcibly();
+                }
+            });
+            Table table = engine.read(ids.toString())
+                    .select("cast(id as bigint) as id")
+                    .as(Long.class)
+                    .mapReduce(Long.class, Long.class, new Slow())
+                    .reducers(3)
+                    .reduce(Long.class, (digit, all, out) -> {
+                        long sum = 0;
+                        for (long id : all) {
+                            sum += id;
+                        }
+                        out.add(sum);
+                    })
+                    .rows()
+                    .fetch();
+            List<Long> sums =
+                    table.rows().stream().map(r -> (Long) r.get(0)).sorted().toList();
+            assertEquals(
+                    IntStream.range(0, 10)
+                            .mapToLong(d -> 1200L * d + 10L * 1199 * 1200 / 2)
+                            .boxed()
+                            .toList(),
+                    sums);
+            assertEquals(12_000, table.run().counter("ids", "mapped"));
+            assertTrue(finished.get() >= 24);
         }
     }
 

@@ -123,6 +123,11 @@ public final class Program implements Serializable {
         }
 
         @Override
+        public String title() {
+            return program.toString();
+        }
+
+        @Override
         public void setUp(TaskContext context) {
             run = new ProgramRun(program, "mapper", context);
         }
@@ -153,6 +158,11 @@ public final class Program implements Serializable {
 
         ProgramCombiner(Program program) {
             this.program = program;
+        }
+
+        @Override
+        public String title() {
+            return program.toString();
         }
 
         @Override
@@ -200,6 +210,11 @@ public final class Program implements Serializable {
 
         ProgramReducer(Program program) {
             this.program = program;
+        }
+
+        @Override
+        public String title() {
+            return program.toString();
         }
 
         @Override

@@ -25,7 +25,8 @@ import picocli.CommandLine.Parameters;
         footerHeading = "%nExample:%n",
         footer = {
             "  unimeros mapreduce --mapper \"tr ' ' '\\n'\" \\",
-            "           --reducer \"awk -F'\\t' '{n[\\$1]++} END {for (w in n) print w, n[w]}'\" --reducers 3 notes out/words"
+            "           --reducer \"awk -F'\\t' '{n[\\$1]++} END {for (w in n) print w, n[w]}'\" \\",
+            "           --reducers 3 notes out/words"
         })
 final class MapReduceCommand extends ConsoleCommand {
 

@@ -79,6 +79,17 @@ class WorkersAgreeTest {
             assertEquals(one.files(), other.files());
             assertEquals(one.skippedRecords(), other.skippedRecords());
             assertTrue(one.skippedRecords() > 0);
+            for (Engine engine : List.of(here, there)) {
+                Path to = root.resolve(engine == here ? "one_code" : "other_code");
+                WordsPerTier.run(engine, root.resolve("demo"), to);
+                ParcelJourneys.run(engine, root.resolve("demo"), to);
+                DeliveryZones.run(engine, root.resolve("demo"), to);
+            }
+            for (String made : List.of("words_per_tier", "journeys", "delivery_zones")) {
+                assertEquals(
+                        answer(here, "select * from '" + root.resolve("one_code/" + made) + "'"),
+                        answer(here, "select * from '" + root.resolve("other_code/" + made) + "'"));
+            }
             String order = " order by day, depot_id, kind, at_millis, parcel_id";
             assertEquals(
                     answer(here, "select * from '" + root.resolve("one") + "'" + order),
