@@ -9,7 +9,6 @@ import org.unimeros.code.Out;
 import org.unimeros.code.Pairs;
 import org.unimeros.code.TaskCode;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.OwnCode;
@@ -59,15 +58,14 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
     private static final class Chained implements Running {
         private final RecordChain chain;
         private final RecordShape.Reader<?> reader;
-        private final BatchBuilder builder;
+        private final BatchOut madeRows;
         private final Out<Object>[] entries;
-        private Consumer<Batch> rows;
 
         @SuppressWarnings({"unchecked", "rawtypes"})
         Chained(RecordChain chain, Schema in, Schema out, TaskScope scope) {
             this.chain = chain;
             this.reader = RecordShape.of(chain.from()).reader(in);
-            this.builder = new BatchBuilder(out);
+            this.madeRows = new BatchOut(out);
             int links = chain.links().size();
             this.entries = new Out[links + 1];
             entries[links] = switch (chain.end()) {
@@ -87,22 +85,9 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
 
         private Out<Object> toRows(RecordShape<Object> shape) {
             return record -> {
-                shape.append(builder, 0, record);
-                endRow();
+                shape.append(madeRows.builder, 0, record);
+                madeRows.endRow();
             };
-        }
-
-        private void endRow() {
-            builder.endRow();
-            if (builder.rowCount() == Batch.TARGET_ROWS) {
-                flush();
-            }
-        }
-
-        private void flush() {
-            if (builder.rowCount() > 0) {
-                rows.accept(builder.build());
-            }
         }
 
         private Out<Object> toPairs(ToPairs to, RecordShape<Object> keys, RecordShape<Object> values) {
@@ -135,12 +120,14 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
                 if (key == null || value == null) {
                     throw new UserMistake("a mapper gave a " + (key == null ? "key" : "value") + " that is null");
                 }
-                keys.append(builder, 0, key);
-                values.append(builder, valueColumn, value);
+                keys.append(madeRows.builder, 0, key);
+                values.append(madeRows.builder, valueColumn, value);
                 if (to.partitioner() != null) {
-                    builder.column(valueColumn + values.schema().size()).appendInt(reducer(key, value));
+                    madeRows.builder
+                            .column(valueColumn + values.schema().size())
+                            .appendInt(reducer(key, value));
                 }
-                endRow();
+                madeRows.endRow();
             }
 
             private int reducer(Object key, Object value) {
@@ -160,7 +147,7 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
 
         @Override
         public void accept(Batch batch, Consumer<Batch> out) {
-            rows = out;
+            madeRows.to(out);
             reader.use(batch, 0);
             Out<Object> first = entries[0];
             int count = batch.rowCount();
@@ -179,7 +166,7 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
 
         @Override
         public void finish(Consumer<Batch> out) {
-            rows = out;
+            madeRows.to(out);
             try {
                 for (int i = 0; i < chain.links().size(); i++) {
                     chain.links().get(i).finish(entries[i + 1]);
@@ -190,7 +177,7 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
             } catch (Exception e) {
                 throw OwnFailure.of("finish", null, e);
             }
-            flush();
+            madeRows.flush();
         }
 
         @SuppressWarnings("unchecked")

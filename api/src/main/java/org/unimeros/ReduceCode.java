@@ -9,7 +9,6 @@ import org.unimeros.code.Out;
 import org.unimeros.code.Reducer;
 import org.unimeros.code.TaskCode;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.GroupCode;
@@ -71,8 +70,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
         private final RecordShape.Reader<?> values;
         private final int keyColumns;
         private final int numberColumn;
-        private final BatchBuilder builder;
-        private Consumer<Batch> rows;
+        private final BatchOut madeRows;
         /** The batch that keys are read from. */
         private Batch keysOf;
 
@@ -88,7 +86,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
             boolean numbered = in.size() > keyColumns + valueColumns;
             this.numberColumn = numbered && function instanceof Combining ? keyColumns + valueColumns : -1;
             this.made = function instanceof Reducing r ? shape(r.made) : value;
-            this.builder = new BatchBuilder(out);
+            this.madeRows = new BatchOut(out);
             try {
                 function.code().setUp(new ScopeContext(scope));
             } catch (Exception e) {
@@ -103,7 +101,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
 
         @Override
         public void accept(Groups groups, Consumer<Batch> out) {
-            rows = out;
+            madeRows.to(out);
             Values group = new Values(groups);
             Combined combined = new Combined();
             while (groups.nextGroup()) {
@@ -126,7 +124,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
             if (function instanceof Combining c) {
                 finishRun(c);
             }
-            flush();
+            madeRows.flush();
         }
 
         private void finishRun(Combining c) {
@@ -135,9 +133,9 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
                     if (numberColumn >= 0) {
                         throw new UserMistake("a combiner that gives keys itself cannot be used with a partitioner");
                     }
-                    keyShape.append(builder, 0, key);
-                    made.append(builder, keyColumns, value);
-                    endRow();
+                    keyShape.append(madeRows.builder, 0, key);
+                    made.append(madeRows.builder, keyColumns, value);
+                    madeRows.endRow();
                 });
             } catch (Exception e) {
                 throw OwnFailure.of("combiner", null, e);
@@ -157,32 +155,19 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
             @Override
             public void add(Object value) {
                 for (int k = 0; k < keyColumns; k++) {
-                    builder.column(k).append(first.column(k), row);
+                    madeRows.builder.column(k).append(first.column(k), row);
                 }
-                made.append(builder, keyColumns, value);
+                made.append(madeRows.builder, keyColumns, value);
                 if (numberColumn >= 0) {
-                    builder.column(numberColumn).append(first.column(numberColumn), row);
+                    madeRows.builder.column(numberColumn).append(first.column(numberColumn), row);
                 }
-                endRow();
+                madeRows.endRow();
             }
         }
 
         private void add(Object record) {
-            made.append(builder, 0, record);
-            endRow();
-        }
-
-        private void endRow() {
-            builder.endRow();
-            if (builder.rowCount() == Batch.TARGET_ROWS) {
-                flush();
-            }
-        }
-
-        private void flush() {
-            if (builder.rowCount() > 0) {
-                rows.accept(builder.build());
-            }
+            made.append(madeRows.builder, 0, record);
+            madeRows.endRow();
         }
 
         @Override
@@ -192,7 +177,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
 
         @Override
         public void finish(Consumer<Batch> out) {
-            rows = out;
+            madeRows.to(out);
             if (function instanceof Reducing r) {
                 try {
                     r.code.finish(this::add);
@@ -200,7 +185,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
                     throw OwnFailure.of("finish", null, e);
                 }
             }
-            flush();
+            madeRows.flush();
         }
 
         @Override
