@@ -1,6 +1,7 @@
 package org.unimeros;
 
 import java.io.IOException;
+import java.io.InputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;
@@ -21,6 +22,7 @@ import org.unimeros.engine.own.JobFiles;
 final class Attachments implements JobFiles, AutoCloseable {
 
     private final Path folder;
+    private final FileStore store;
     private final Map<String, Attached> files = new LinkedHashMap<>();
     private final Map<String, String> unpacked = new LinkedHashMap<>();
     private final Map<String, Object> shared = new ConcurrentHashMap<>();
@@ -31,6 +33,7 @@ final class Attachments implements JobFiles, AutoCloseable {
     Attachments(Path scratch) {
         this.folder = scratch.toAbsolutePath()
                 .resolveSibling("attached-" + ProcessHandle.current().pid() + "-" + System.identityHashCode(this));
+        this.store = new FileStore(folder);
     }
 
     synchronized void add(String name, Path path, FileRef.Role role) {
@@ -87,8 +90,10 @@ final class Attachments implements JobFiles, AutoCloseable {
     private String unpack(String name, Path archive) {
         try {
             String hash = FileStore.hash(archive);
-            Path kept = Files.createDirectories(folder).resolve(hash);
-            Files.copy(archive, kept, java.nio.file.StandardCopyOption.REPLACE_EXISTING);
+            Path kept;
+            try (InputStream in = Files.newInputStream(archive)) {
+                kept = store.add(hash, in, Long.MAX_VALUE);
+            }
             return OpenFiles.unpacked(new FileRef(hash, name, Files.size(archive), FileRef.Role.ARCHIVE), kept)
                     .toString();
         } catch (IOException e) {
@@ -98,6 +103,6 @@ final class Attachments implements JobFiles, AutoCloseable {
 
     @Override
     public void close() {
-        new FileStore(folder).delete();
+        store.delete();
     }
 }

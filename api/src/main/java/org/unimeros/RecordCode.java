@@ -40,8 +40,8 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
     }
 
     /** How own code is called in plans. */
-    static String titled(TaskCode code, String otherwise) {
-        return code.title().isEmpty() ? otherwise : code.title();
+    static String titled(TaskCode code, String what) {
+        return code.title().isEmpty() ? what : what + " (" + code.title() + ")";
     }
 
     @Override

@@ -61,7 +61,7 @@ public record Run(
                 .append(' ')
                 .append(name)
                 .append(' ')
-                .append(sum)));
+                .append(Sizes.count(sum))));
         record.ifPresent(path -> out.append("; record: ").append(path));
         return out.toString();
     }

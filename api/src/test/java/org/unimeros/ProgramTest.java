@@ -85,7 +85,10 @@ class ProgramTest {
                 expected, counts(pairs.reduce(String.class, COUNT.reducer()).fetch()));
         String plan =
                 pairs.reduce(String.class, Program.of("cat").reducer()).rows().explain();
-        assertTrue(plan.contains("tr ' ' '\\n' String to keys String") && plan.contains("cat String by String"), plan);
+        assertTrue(
+                plan.contains("map (tr ' ' '\\n') String to keys String")
+                        && plan.contains("reduce (cat) String by String"),
+                plan);
         Program combining = Program.shell("awk '{n[$1]++} END {for (w in n) print w \"\\t\" n[w]}'");
         assertEquals(
                 expected,

@@ -67,7 +67,7 @@ final class DemoCommand extends ConsoleCommand {
     }
 
     private void next(Path data) {
-        say("The results are in " + out + ", as folders of Parquet files. What to try next:");
+        say("The results are in " + out + ", as folders of Parquet and CSV files. What to try next:");
         say("  ./unimeros inspect --data " + data + " scans");
         say("  ./unimeros head --data " + data + " parcels");
         say("  ./unimeros query --data " + data + " \"select tier, count(*) as shippers from shippers group by tier\"");

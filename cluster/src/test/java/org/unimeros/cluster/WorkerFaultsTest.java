@@ -15,6 +15,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.BiPredicate;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
@@ -125,16 +126,32 @@ class WorkerFaultsTest {
                         && s.attempt().stage() == 1
                         && places.size() == 5));
         assertEquals(expected(), rows);
-        assertEquals(1, count(RunEvent.WorkerLost.class));
+        // What it was doing is done elsewhere, since it counts as lost or since it counts as slow, whatever is first.
+        long begun = cluster.events.stream()
+                .filter(e ->
+                        e instanceof RunEvent.AttemptStarted a && a.attempt().stage() == 1)
+                .count();
+        assertTrue(begun > SPLITS, "nothing was begun again");
     }
 
     @Test
     void whatAKilledWorkerHadMadeIsMadeAgain() {
-        PhysicalPlan plan = TestCluster.physical(PER_DEPOT, scans(-1, Deed.WAIT, 20));
+        PhysicalPlan plan = TestCluster.physical(PER_DEPOT, scans(-1, Deed.WAIT, 200));
+        AtomicInteger finished = new AtomicInteger();
+        // Half of the tasks are done, and no reader has begun.
         List<String> rows = cluster.rows(
-                plan, killing((event, places) -> event instanceof RunEvent.StageFinished s && s.stage() == 1));
+                plan,
+                killing((event, places) -> event instanceof RunEvent.AttemptFinished f
+                        && f.attempt().stage() == 1
+                        && finished.incrementAndGet() == SPLITS / 2));
         assertEquals(expected(), rows);
-        assertEquals(1, count(RunEvent.WorkerLost.class));
+        // Readers may notice before the coordinator does, and then the run may be over before the worker counts as
+        // lost.
+        long made = cluster.events.stream()
+                .filter(e ->
+                        e instanceof RunEvent.AttemptFinished f && f.attempt().stage() == 1)
+                .count();
+        assertTrue(made > SPLITS, "only " + made + " tasks of the first stage");
     }
 
     @Test

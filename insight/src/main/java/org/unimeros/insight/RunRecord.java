@@ -262,7 +262,7 @@ public final class RunRecord {
                 .append(group)
                 .append(": ")
                 .append(names.entrySet().stream()
-                        .map(c -> c.getKey() + " " + c.getValue())
+                        .map(c -> c.getKey() + " " + Sizes.count(c.getValue()))
                         .collect(Collectors.joining(", ")))
                 .append('\n'));
         warnings.forEach(w -> out.append("warning: ").append(w).append('\n'));

@@ -122,6 +122,7 @@ public final class Coordinator implements AutoCloseable {
         this.incarnation = journal == null
                 ? ""
                 : String.format("-%04x", ThreadLocalRandom.current().nextInt(1 << 16));
+        FileStore.sweep(Path.of(System.getProperty("java.io.tmpdir")), "unimeros-files-");
         this.filesFolder = config.journal() == null
                 ? Path.of(
                         System.getProperty("java.io.tmpdir"),

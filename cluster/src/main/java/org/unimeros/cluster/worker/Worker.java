@@ -123,6 +123,7 @@ public final class Worker implements AutoCloseable {
         this.fetcher = new BlockFetcher(config.key());
         this.space = new ProcessSpace(config.memoryBytes(), config.slots());
         this.scratch = new ScratchFolder(config.scratch());
+        FileStore.sweep(config.scratch().toAbsolutePath().getParent(), "files-");
         this.files = new FileStore(config.scratch()
                 .resolveSibling("files-" + ProcessHandle.current().pid()));
         AtomicInteger number = new AtomicInteger();

@@ -41,10 +41,29 @@ class JobFilesTest {
         assertEquals(kept, store.find(hash).orElseThrow());
         assertTrue(store.find("../original").isEmpty());
         try (Stream<Path> all = Files.list(folder.resolve("store"))) {
-            assertEquals(List.of(kept), all.toList());
+            assertEquals(
+                    List.of("in-use", hash).stream().sorted().toList(),
+                    all.map(f -> f.getFileName().toString()).sorted().toList());
         }
         store.delete();
         assertFalse(Files.exists(folder.resolve("store")));
+    }
+
+    @Test
+    void whatAProcessThatDiedHasLeftIsSweptAndNothingElse() throws IOException {
+        byte[] bytes = {1, 2, 3};
+        String hash = FileStore.hash(Files.write(folder.resolve("original"), bytes));
+        FileStore used = new FileStore(folder.resolve("files-1"));
+        used.add(hash, new ByteArrayInputStream(bytes), 10);
+        Path dead = Files.createDirectories(folder.resolve("files-2"));
+        Files.write(dead.resolve("in-use"), new byte[0]);
+        Files.write(dead.resolve(hash), bytes);
+        Path others = Files.createDirectories(folder.resolve("files-of-others"));
+        FileStore.sweep(folder, "files-");
+        assertTrue(used.find(hash).isPresent());
+        assertFalse(Files.exists(dead));
+        assertTrue(Files.exists(others));
+        used.delete();
     }
 
     @Test

@@ -28,9 +28,22 @@ final class Travels {
                     + "|(HashMap|TreeMap|Map|AbstractMap|Collections|Comparators|Arrays|ImmutableCollections)(\\$\\w+)*"
                     + "|(Abstract)?Collection|CollSer|BitSet|UUID|Locale|Random|Date|Optional(Int|Long|Double)?|Currency|Comparator|Map\\$Entry)");
 
-    /** Parts of this product that a function of a job has no business with. */
-    private static final Set<String> CLOSED =
-            Set.of("org.unimeros.cluster.", "org.unimeros.storage.", "org.unimeros.cli.");
+    /** Parts of this product, and libraries that it brings, that a function of a job has no business with. */
+    private static final Set<String> CLOSED = Set.of(
+            "org.unimeros.cluster.",
+            "org.unimeros.storage.",
+            "org.unimeros.cli.",
+            "com.fasterxml.",
+            "com.github.luben.",
+            "de.siegmar.",
+            "dev.hardwood.",
+            "net.sf.jsqlparser.",
+            "org.apache.parquet.",
+            "org.eclipse.jetty.",
+            "org.slf4j.",
+            "org.snakeyaml.",
+            "org.xerial.",
+            "picocli.");
 
     private Travels() {}
 
