@@ -39,6 +39,7 @@ final class ProgramRun implements AutoCloseable {
     private static final int SHOWN_ERRORS = 3;
     private static final int LONGEST_SHOWN = 1000;
     private static final int POLL_MILLIS = 50;
+    private static final int ROOM_MILLIS = 2;
     private static final byte[] END = new byte[0];
     private static final String COUNTER = "counter:";
 
@@ -203,11 +204,21 @@ final class ProgramRun implements AutoCloseable {
         }
     }
 
+    /** Waits for room, which comes as soon as the program reads; it may first have to get rid of what it has written. */
     private void offer(byte[] piece, Consumer<String> lines) {
-        while (!toProgram.offer(piece)) {
-            if (!take(lines, POLL_MILLIS)) {
-                requireMove();
+        try {
+            while (!toProgram.offer(piece, ROOM_MILLIS, TimeUnit.MILLISECONDS)) {
+                boolean any = false;
+                while (take(lines, 0)) {
+                    any = true;
+                }
+                if (!any) {
+                    requireMove();
+                }
             }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new RunCancelledException("interrupted");
         }
         lastMove = System.nanoTime();
     }
