@@ -25,7 +25,7 @@ final class Travels {
                     + "|Double|Number|String|Enum|Record|Object|invoke\\.SerializedLambda)"
                     + "|java\\.math\\.\\w+|java\\.time\\.[\\w.]+|java\\.net\\.URI"
                     + "|java\\.util\\.(regex\\.Pattern|concurrent\\.atomic\\.Atomic(Boolean|Integer|Long)|[\\w$]*(List|Set|Map|Deque|Queue)"
-                    + "|(HashMap|TreeMap|Map|AbstractMap|Collections|Comparators|Arrays|ImmutableCollections)(\\$\\w+)*"
+                    + "|(HashMap|TreeMap|Map|AbstractMap|Collections|Comparators|Arrays|EnumSet|ImmutableCollections)(\\$\\w+)*"
                     + "|(Abstract)?Collection|CollSer|BitSet|UUID|Locale|Random|Date|Optional(Int|Long|Double)?|Currency|Comparator|Map\\$Entry)");
 
     /** Parts of this product, and libraries that it brings, that a function of a job has no business with. */
