@@ -138,7 +138,7 @@ final class TextAggregate extends Entry {
         }
     }
 
-    private static int lineStart(ByteBuffer text, int near) {
+    static int lineStart(ByteBuffer text, int near) {
         int at = near;
         while (at > 0 && at < text.capacity() && text.get(at - 1) != '\n') {
             at++;

@@ -3,7 +3,6 @@ package org.unimeros.benchmarks;
 import static java.nio.charset.StandardCharsets.US_ASCII;
 
 import java.io.BufferedOutputStream;
-import java.io.IOException;
 import java.io.OutputStream;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
@@ -170,8 +169,8 @@ final class WordCount extends Entry {
             ByteBuffer text = channel.map(FileChannel.MapMode.READ_ONLY, 0, channel.size());
             List<Future<Counts>> parts = new ArrayList<>();
             for (int t = 0; t < threads; t++) {
-                int from = lineStart(text, (int) ((long) text.capacity() * t / threads));
-                int end = lineStart(text, (int) ((long) text.capacity() * (t + 1) / threads));
+                int from = TextAggregate.lineStart(text, (int) ((long) text.capacity() * t / threads));
+                int end = TextAggregate.lineStart(text, (int) ((long) text.capacity() * (t + 1) / threads));
                 parts.add(pool.submit(() -> {
                     Counts counts = new Counts(text);
                     counts.read(from, end);
@@ -188,14 +187,6 @@ final class WordCount extends Entry {
         }
     }
 
-    private static int lineStart(ByteBuffer text, int near) {
-        int at = near;
-        while (at > 0 && at < text.capacity() && text.get(at - 1) != '\n') {
-            at++;
-        }
-        return at;
-    }
-
     private static void merge(Counts part, Map<String, Long> all) {
         for (int i = 0; i < PLACES; i++) {
             if (part.counts[i] > 0) {
@@ -204,19 +195,5 @@ final class WordCount extends Entry {
                 all.merge(new String(word, US_ASCII), part.counts[i], Long::sum);
             }
         }
-    }
-
-    /** The same by standard programs of a shell; returns how many words there are. */
-    long byShell() throws IOException, InterruptedException {
-        Process process = new ProcessBuilder(
-                        "sh",
-                        "-c",
-                        "tr ' ' '\\n' < " + file
-                                + " | LC_ALL=C awk '{n[$0]++} END {for (w in n) print n[w], w}' | wc -l")
-                .redirectError(ProcessBuilder.Redirect.INHERIT)
-                .start();
-        String answer = new String(process.getInputStream().readAllBytes(), US_ASCII).strip();
-        process.waitFor();
-        return Long.parseLong(answer);
     }
 }

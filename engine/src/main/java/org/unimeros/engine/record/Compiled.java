@@ -42,6 +42,15 @@ final class Compiled {
         return (Getter) instance(BitsGetterTemplate.class, handle);
     }
 
+    /** The handle that a copy of a template was made with. */
+    static MethodHandle handle(MethodHandles.Lookup copy) {
+        try {
+            return MethodHandles.classData(copy, "_", MethodHandle.class);
+        } catch (IllegalAccessException e) {
+            throw new InternalFault("a class without its data", e);
+        }
+    }
+
     private static Object instance(Class<?> template, MethodHandle handle) {
         String name = template.getName().substring(template.getName().lastIndexOf('.') + 1) + ".class";
         try (InputStream in = template.getResourceAsStream(name)) {

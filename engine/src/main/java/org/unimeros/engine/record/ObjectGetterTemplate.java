@@ -2,21 +2,12 @@ package org.unimeros.engine.record;
 
 import java.lang.invoke.MethodHandle;
 import java.lang.invoke.MethodHandles;
-import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.UserMistake;
 
 /** Never used itself, but copied by {@link Compiled}. */
 final class ObjectGetterTemplate implements Compiled.Getter {
 
-    private static final MethodHandle HANDLE = handle();
-
-    private static MethodHandle handle() {
-        try {
-            return MethodHandles.classData(MethodHandles.lookup(), "_", MethodHandle.class);
-        } catch (IllegalAccessException e) {
-            throw new InternalFault("a class without its data", e);
-        }
-    }
+    private static final MethodHandle HANDLE = Compiled.handle(MethodHandles.lookup());
 
     @Override
     public Object object(Object from) {

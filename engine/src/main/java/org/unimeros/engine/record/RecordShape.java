@@ -9,6 +9,8 @@ import java.lang.reflect.RecordComponent;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Stream;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
@@ -31,6 +33,14 @@ public final class RecordShape<T> {
     /** The column of a type that is no record. */
     public static final String VALUE = "value";
 
+    /** Kept with each class, since every task asks for it and what is compiled for it is worth keeping. */
+    private static final ClassValue<RecordShape<?>> SHAPES = new ClassValue<>() {
+        @Override
+        protected RecordShape<?> computeValue(Class<?> type) {
+            return of(type, 0);
+        }
+    };
+
     private static final int MOST_DEPTH = 30;
     private static final MethodHandles.Lookup LOOKUP = MethodHandles.lookup();
 
@@ -39,6 +49,10 @@ public final class RecordShape<T> {
     private final List<ValueShape> shapes;
     private final Part[] parts;
     private final Schema schema;
+    private final Map<Read, Compiled.Maker> makers = new ConcurrentHashMap<>();
+
+    /** What objects are read from. */
+    private record Read(List<DataType> types, List<String> columns) {}
 
     /** A component, and how it is taken. */
     private record Part(ValueShape shape, Compiled.Getter getter, Appender appender) {
@@ -68,8 +82,9 @@ public final class RecordShape<T> {
      *
      * @throws UserMistake when a component has a type for which there is no column
      */
+    @SuppressWarnings("unchecked")
     public static <T> RecordShape<T> of(Class<T> type) {
-        return of(type, 0);
+        return (RecordShape<T>) SHAPES.get(type);
     }
 
     /** @param depth of the records around */
@@ -282,6 +297,10 @@ public final class RecordShape<T> {
 
     /** One handle from columns and a row to the object: the constructor, each argument of which is read from its column. */
     private Compiled.Maker maker(List<DataType> types, List<String> columns) {
+        return makers.computeIfAbsent(new Read(types, columns), read -> compiled(types, columns));
+    }
+
+    private Compiled.Maker compiled(List<DataType> types, List<String> columns) {
         MethodHandle made = type.isRecord()
                 ? constructor()
                 : MethodHandles.identity(shapes.get(0).raw());
