@@ -23,6 +23,7 @@ final class Attachments implements JobFiles, AutoCloseable {
 
     private final Path folder;
     private final FileStore store;
+    private final JobPack.Known known = new JobPack.Known();
     private final Map<String, Attached> files = new LinkedHashMap<>();
     private final Map<String, String> unpacked = new LinkedHashMap<>();
     private final Map<String, Object> shared = new ConcurrentHashMap<>();
@@ -51,7 +52,7 @@ final class Attachments implements JobFiles, AutoCloseable {
 
     /** What is sent with a job, together with the code that these classes are from. */
     synchronized JobPack pack(Set<Class<?>> classes) {
-        JobPack pack = new JobPack();
+        JobPack pack = new JobPack(known);
         files.forEach((name, file) -> pack.add(name, file.path, file.role));
         pack.addCode(classes, folder);
         return pack;

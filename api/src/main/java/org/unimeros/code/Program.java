@@ -5,6 +5,7 @@ import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.function.Consumer;
 import org.unimeros.engine.error.UserMistake;
 
 /**
@@ -114,50 +115,16 @@ public final class Program implements Serializable {
         }
     }
 
-    private static final class ProgramMapper implements Mapper<String, String, String> {
-        private final Program program;
-        private transient ProgramRun run;
-
-        ProgramMapper(Program program) {
-            this.program = program;
-        }
-
-        @Override
-        public String title() {
-            return program.toString();
-        }
-
-        @Override
-        public void setUp(TaskContext context) {
-            run = new ProgramRun(program, "mapper", context);
-        }
-
-        @Override
-        public void map(String line, Pairs<String, String> out) {
-            run.write(line, made -> split(made, program.separator, out));
-        }
-
-        @Override
-        public void finish(Pairs<String, String> out) {
-            run.finish(made -> split(made, program.separator, out));
-        }
-
-        @Override
-        public void cleanUp() {
-            if (run != null) {
-                run.close();
-            }
-        }
-    }
-
-    private static final class ProgramCombiner implements Combiner<String, String> {
-        private final Program program;
+    /** A program that serves a task as one of the three. */
+    private abstract static class Serving implements TaskCode {
+        final Program program;
+        private final String role;
         private transient TaskContext context;
         private transient ProgramRun run;
-        private transient List<String> made;
 
-        ProgramCombiner(Program program) {
+        Serving(Program program, String role) {
             this.program = program;
+            this.role = role;
         }
 
         @Override
@@ -170,14 +137,67 @@ public final class Program implements Serializable {
             context = given;
         }
 
+        /** Writes a line to the program, which is started with the first one. */
+        final void write(String line, Consumer<String> out) {
+            started().write(line, out);
+        }
+
+        private ProgramRun started() {
+            if (run == null) {
+                run = new ProgramRun(program, role, context);
+            }
+            return run;
+        }
+
+        /** Ends the program, also one that was given nothing. */
+        final void end(Consumer<String> out) {
+            started().finish(out);
+            cleanUp();
+        }
+
+        final boolean isStarted() {
+            return run != null;
+        }
+
+        @Override
+        public void cleanUp() {
+            if (run != null) {
+                run.close();
+                run = null;
+            }
+        }
+    }
+
+    private static final class ProgramMapper extends Serving implements Mapper<String, String, String> {
+        ProgramMapper(Program program) {
+            super(program, "mapper");
+        }
+
+        @Override
+        public void map(String line, Pairs<String, String> out) {
+            write(line, made -> split(made, program.separator, out));
+        }
+
+        @Override
+        public void finish(Pairs<String, String> out) {
+            end(made -> split(made, program.separator, out));
+        }
+    }
+
+    private static final class ProgramCombiner extends Serving implements Combiner<String, String> {
+        private transient List<String> made;
+
+        ProgramCombiner(Program program) {
+            super(program, "combiner");
+        }
+
         @Override
         public void combine(String key, Iterable<String> values, Out<String> out) {
-            if (run == null) {
-                run = new ProgramRun(program, "combiner", context);
+            if (!isStarted()) {
                 made = new ArrayList<>();
             }
             for (String value : values) {
-                run.write(key + program.separator + value, made::add);
+                write(key + program.separator + value, made::add);
             }
         }
 
@@ -188,57 +208,28 @@ public final class Program implements Serializable {
 
         @Override
         public void finishRun(Pairs<String, String> out) {
-            if (run != null) {
-                run.finish(made::add);
-                run.close();
-                run = null;
+            if (isStarted()) {
+                end(made::add);
                 made.forEach(line -> split(line, program.separator, out));
-            }
-        }
-
-        @Override
-        public void cleanUp() {
-            if (run != null) {
-                run.close();
             }
         }
     }
 
-    private static final class ProgramReducer implements Reducer<String, String, String> {
-        private final Program program;
-        private transient ProgramRun run;
-
+    private static final class ProgramReducer extends Serving implements Reducer<String, String, String> {
         ProgramReducer(Program program) {
-            this.program = program;
-        }
-
-        @Override
-        public String title() {
-            return program.toString();
-        }
-
-        @Override
-        public void setUp(TaskContext context) {
-            run = new ProgramRun(program, "reducer", context);
+            super(program, "reducer");
         }
 
         @Override
         public void reduce(String key, Iterable<String> values, Out<String> out) {
             for (String value : values) {
-                run.write(key + program.separator + value, out::add);
+                write(key + program.separator + value, out::add);
             }
         }
 
         @Override
         public void finish(Out<String> out) {
-            run.finish(out::add);
-        }
-
-        @Override
-        public void cleanUp() {
-            if (run != null) {
-                run.close();
-            }
+            end(out::add);
         }
     }
 }

@@ -7,12 +7,14 @@ import java.net.URI;
 import java.net.URISyntaxException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.FileTime;
 import java.security.CodeSource;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Stream;
 import java.util.zip.ZipEntry;
 import java.util.zip.ZipOutputStream;
@@ -24,6 +26,38 @@ import org.unimeros.engine.own.OwnCode;
 public final class JobPack {
 
     private final Map<FileRef, Path> files = new LinkedHashMap<>();
+    private final Known known;
+
+    /** What was found out of files for earlier jobs of a program, so that it is not found out for each. Thread-safe. */
+    public static final class Known {
+        private final Map<Path, Hashed> hashes = new ConcurrentHashMap<>();
+        private final Map<Path, Path> jars = new ConcurrentHashMap<>();
+
+        /** The hash of a file as it was when it had this size and time. */
+        private record Hashed(long bytes, FileTime changed, String hash) {}
+
+        private String hash(Path file) throws IOException {
+            long bytes = Files.size(file);
+            FileTime changed = Files.getLastModifiedTime(file);
+            Hashed before = hashes.get(file);
+            if (before != null && before.bytes == bytes && before.changed.equals(changed)) {
+                return before.hash;
+            }
+            String hash = FileStore.hash(file);
+            hashes.put(file, new Hashed(bytes, changed, hash));
+            return hash;
+        }
+    }
+
+    /** A pack of a program that has sent others before. */
+    public JobPack(Known known) {
+        this.known = known;
+    }
+
+    /** The only pack of a program. */
+    public JobPack() {
+        this(new Known());
+    }
 
     /** What is sent, in the order in which it was added. */
     public List<FileRef> refs() {
@@ -38,7 +72,7 @@ public final class JobPack {
     /** Adds a file under a name. */
     public void add(String name, Path file, FileRef.Role role) {
         try {
-            files.put(new FileRef(FileStore.hash(file), name, Files.size(file), role), file);
+            files.put(new FileRef(known.hash(file), name, Files.size(file), role), file);
         } catch (IOException e) {
             throw new UserMistake("cannot read " + file + ", which is attached to the job: " + e.getMessage(), e);
         }
@@ -58,7 +92,9 @@ public final class JobPack {
             }
         }
         for (Path place : places) {
-            Path jar = Files.isDirectory(place) ? packed(place, to) : place;
+            // Classes of this program do not change while it runs.
+            Path jar =
+                    Files.isDirectory(place) ? known.jars.computeIfAbsent(place, folder -> packed(folder, to)) : place;
             add(jar.getFileName().toString(), jar, FileRef.Role.CODE);
         }
     }

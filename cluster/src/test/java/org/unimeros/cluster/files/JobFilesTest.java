@@ -67,6 +67,24 @@ class JobFilesTest {
     }
 
     @Test
+    void aFileThatChangesIsAnotherOne() throws IOException {
+        JobPack.Known known = new JobPack.Known();
+        Path zones = Files.writeString(folder.resolve("zones.txt"), "near");
+        FileRef first = packed(known, zones);
+        assertEquals(first, packed(known, zones));
+        Files.writeString(zones, "near and far");
+        FileRef changed = packed(known, zones);
+        assertEquals(FileStore.hash(zones), changed.hash());
+        assertFalse(first.hash().equals(changed.hash()));
+    }
+
+    private static FileRef packed(JobPack.Known known, Path file) {
+        JobPack pack = new JobPack(known);
+        pack.add("zones", file, FileRef.Role.FILE);
+        return pack.refs().get(0);
+    }
+
+    @Test
     void nobodySendsAFileToAll() {
         FileTree tree = new FileTree();
         assertEquals(null, tree.source("x"));
