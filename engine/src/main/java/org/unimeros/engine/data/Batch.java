@@ -18,7 +18,7 @@ public final class Batch {
     private final int rowCount;
     private final Column[] base;
     /** The rows of each column that are left, null where all are; columns that came together share one array. */
-    private final int[][] selections;
+    private final Selection[] selections;
 
     private final Column[] gathered;
 
@@ -26,7 +26,7 @@ public final class Batch {
         this(rowCount, columns, null);
     }
 
-    private Batch(int rowCount, Column[] base, int[][] selections) {
+    private Batch(int rowCount, Column[] base, Selection[] selections) {
         this.rowCount = rowCount;
         this.base = base;
         this.selections = selections;
@@ -41,13 +41,13 @@ public final class Batch {
         if (left.selections == null && right.selections == null) {
             return new Batch(left.rowCount, columns);
         }
-        int[][] both = new int[columns.length][];
+        Selection[] both = new Selection[columns.length];
         left.copySelections(both, 0);
         right.copySelections(both, width);
         return new Batch(left.rowCount, columns, both);
     }
 
-    private void copySelections(int[][] to, int from) {
+    private void copySelections(Selection[] to, int from) {
         if (selections != null) {
             System.arraycopy(selections, 0, to, from, selections.length);
         }
@@ -64,7 +64,7 @@ public final class Batch {
     public Column column(int index) {
         Column column = gathered[index];
         if (column == null) {
-            column = selections[index] == null ? base[index] : base[index].gather(selections[index], rowCount);
+            column = selections[index] == null ? base[index] : selections[index].of(base[index], rowCount);
             gathered[index] = column;
         }
         return column;
@@ -72,34 +72,26 @@ public final class Batch {
 
     /** The first {@code n} of {@code rows} of this batch, which must be in range. */
     public Batch select(int[] rows, int n) {
-        int[][] next = new int[base.length][];
-        for (int c = 0; c < base.length; c++) {
-            boolean asBefore = c > 0 && (selections == null || selections[c] == selections[c - 1]);
-            next[c] = asBefore ? next[c - 1] : among(selections == null ? null : selections[c], rows, n);
-        }
-        return new Batch(n, base, next);
-    }
-
-    private static int[] among(int[] selection, int[] rows, int n) {
-        int[] next = Arrays.copyOf(rows, n);
-        if (selection != null) {
-            for (int i = 0; i < n; i++) {
-                next[i] = selection[next[i]];
-            }
-        }
-        return next;
+        return select(new Selection.Rows(Arrays.copyOf(rows, n)), n);
     }
 
     /** Rows {@code from} to {@code from + n}. */
     public Batch slice(int from, int n) {
-        if (from == 0 && n == rowCount) {
-            return this;
+        return from == 0 && n == rowCount ? this : select(new Selection.Run(from), n);
+    }
+
+    /** One row, {@code n} times. */
+    public Batch repeat(int row, int n) {
+        return select(new Selection.Same(row), n);
+    }
+
+    private Batch select(Selection rows, int n) {
+        Selection[] next = new Selection[base.length];
+        for (int c = 0; c < base.length; c++) {
+            boolean asBefore = c > 0 && (selections == null || selections[c] == selections[c - 1]);
+            next[c] = asBefore ? next[c - 1] : selections == null ? rows : rows.among(selections[c], n);
         }
-        int[] rows = new int[n];
-        for (int i = 0; i < n; i++) {
-            rows[i] = from + i;
-        }
-        return select(rows, n);
+        return new Batch(n, base, next);
     }
 
     /** The same rows with the given columns only. */

@@ -1,5 +1,7 @@
 package org.unimeros.engine.data;
 
+import java.util.Arrays;
+
 /** Operations on bit sets held in {@code long[]}, bit {@code i} in word {@code i / 64}. A null reference is all zeros. */
 public final class Bits {
 
@@ -94,11 +96,26 @@ public final class Bits {
             return null;
         }
         long[] out = make(n);
-        for (int i = 0; i < n; i++) {
-            if (get(bits, from + i)) {
-                set(out, i);
-            }
+        int shift = from & 63;
+        int last = (from + n - 1) >>> 6;
+        for (int w = 0; w < out.length; w++) {
+            int at = (from >>> 6) + w;
+            long upper = shift == 0 || at >= last ? 0 : bits[at + 1] << -shift;
+            out[w] = bits[at] >>> shift | upper;
+        }
+        if ((n & 63) != 0) {
+            out[out.length - 1] &= (1L << n) - 1;
         }
         return any(out, n) ? out : null;
+    }
+
+    /** One bit {@code n} times; null when it is not set. */
+    public static long[] repeat(long[] bits, int i, int n) {
+        if (bits == null || !get(bits, i)) {
+            return null;
+        }
+        long[] out = make(n);
+        Arrays.fill(out, -1L);
+        return out;
     }
 }

@@ -1,5 +1,7 @@
 package org.unimeros.engine.data;
 
+import java.util.Arrays;
+
 /**
  * The values of one column for some rows: a primitive array and, where there are nulls, a bit set of them. What stands
  * in the array for a null row is undefined. Arrays may be longer than the batch that holds the column.
@@ -33,6 +35,13 @@ public abstract sealed class Column
         for (int i = 0; i < n; i++) {
             rows[i] = from + i;
         }
+        return gather(rows, n);
+    }
+
+    /** A column that has the value of one row {@code n} times. */
+    public Column repeat(int row, int n) {
+        int[] rows = new int[n];
+        Arrays.fill(rows, row);
         return gather(rows, n);
     }
 

@@ -1,5 +1,7 @@
 package org.unimeros.engine.data;
 
+import java.util.Arrays;
+
 /** A column over {@code double[]}: double. */
 public final class DoubleColumn extends Column {
 
@@ -22,6 +24,18 @@ public final class DoubleColumn extends Column {
             out[i] = from[rows[i]];
         }
         return new DoubleColumn(out, Bits.gather(nulls(), rows, n));
+    }
+
+    @Override
+    public DoubleColumn slice(int from, int n) {
+        return new DoubleColumn(Arrays.copyOfRange(values, from, from + n), Bits.slice(nulls(), from, n));
+    }
+
+    @Override
+    public DoubleColumn repeat(int row, int n) {
+        double[] out = new double[n];
+        Arrays.fill(out, values[row]);
+        return new DoubleColumn(out, Bits.repeat(nulls(), row, n));
     }
 
     @Override

@@ -1,5 +1,7 @@
 package org.unimeros.engine.data;
 
+import java.util.Arrays;
+
 /** A column over {@code int[]}: int and date. */
 public final class IntColumn extends Column {
 
@@ -22,6 +24,18 @@ public final class IntColumn extends Column {
             out[i] = from[rows[i]];
         }
         return new IntColumn(out, Bits.gather(nulls(), rows, n));
+    }
+
+    @Override
+    public IntColumn slice(int from, int n) {
+        return new IntColumn(Arrays.copyOfRange(values, from, from + n), Bits.slice(nulls(), from, n));
+    }
+
+    @Override
+    public IntColumn repeat(int row, int n) {
+        int[] out = new int[n];
+        Arrays.fill(out, values[row]);
+        return new IntColumn(out, Bits.repeat(nulls(), row, n));
     }
 
     @Override

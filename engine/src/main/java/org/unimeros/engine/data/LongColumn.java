@@ -1,5 +1,7 @@
 package org.unimeros.engine.data;
 
+import java.util.Arrays;
+
 /** A column over {@code long[]}: long, timestamp and decimal. */
 public final class LongColumn extends Column {
 
@@ -22,6 +24,18 @@ public final class LongColumn extends Column {
             out[i] = from[rows[i]];
         }
         return new LongColumn(out, Bits.gather(nulls(), rows, n));
+    }
+
+    @Override
+    public LongColumn slice(int from, int n) {
+        return new LongColumn(Arrays.copyOfRange(values, from, from + n), Bits.slice(nulls(), from, n));
+    }
+
+    @Override
+    public LongColumn repeat(int row, int n) {
+        long[] out = new long[n];
+        Arrays.fill(out, values[row]);
+        return new LongColumn(out, Bits.repeat(nulls(), row, n));
     }
 
     @Override

@@ -104,6 +104,32 @@ public final class TextColumn extends Column {
         return new TextColumn(out, outOffsets, nulls);
     }
 
+    @Override
+    public TextColumn slice(int from, int n) {
+        long[] nulls = Bits.slice(nulls(), from, n);
+        if (ids != null) {
+            return new TextColumn(bytes, offsets, Arrays.copyOfRange(ids, from, from + n), entries, nulls);
+        }
+        int start = offsets[from];
+        int[] outOffsets = new int[n + 1];
+        for (int i = 0; i <= n; i++) {
+            outOffsets[i] = offsets[from + i] - start;
+        }
+        return new TextColumn(Arrays.copyOfRange(bytes, start, offsets[from + n]), outOffsets, nulls);
+    }
+
+    /** A value that is repeated is a dictionary of one. */
+    @Override
+    public TextColumn repeat(int row, int n) {
+        long[] nulls = Bits.repeat(nulls(), row, n);
+        if (ids == null) {
+            return encoded(new int[n], gather(new int[] {row}, 1).withNulls(null), 1, nulls);
+        }
+        int[] out = new int[n];
+        Arrays.fill(out, ids[row]);
+        return new TextColumn(bytes, offsets, out, entries, nulls);
+    }
+
     /** Short values are copied by a loop: the call of the intrinsic costs more than they do. */
     private static void copy(byte[] from, int start, byte[] to, int at, int length) {
         if (length > SHORT) {

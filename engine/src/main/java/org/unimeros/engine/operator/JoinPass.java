@@ -17,6 +17,9 @@ import org.unimeros.engine.stage.Step;
 /** The rows that a join makes from one {@link JoinTable} and the batches that come by. */
 final class JoinPass {
 
+    /** From so many matches of one row on, they make batches of their own. */
+    private static final int LONG_RUN = Batch.TARGET_ROWS / 8;
+
     private final Evaluator evaluator;
     private final Step.Probe step;
     private final JoinTable table;
@@ -117,6 +120,11 @@ final class JoinPass {
     private void pair(Batch batch, int row, int key, boolean[] matched) {
         int at = table.start(key);
         int end = table.end(key);
+        if (end - at >= LONG_RUN) {
+            flush(batch, matched);
+            run(batch, row, at, end, matched);
+            return;
+        }
         while (at < end) {
             int n = Math.min(end - at, probeRows.length - pairs);
             Arrays.fill(probeRows, pairs, pairs + n, row);
@@ -129,11 +137,33 @@ final class JoinPass {
         }
     }
 
+    /** The pairs of one row with many rows of the table, which stand one after the other: nothing is picked row by row. */
+    private void run(Batch batch, int row, int from, int end, boolean[] matched) {
+        for (int at = from; at < end; at += probeRows.length) {
+            int n = Math.min(end - at, probeRows.length);
+            Batch joined = sideBySide(batch.repeat(row, n), table.rows().slice(at, n));
+            if (step.condition().isPresent() || matchedBuild != null) {
+                Arrays.fill(probeRows, 0, n, row);
+                for (int i = 0; i < n; i++) {
+                    buildRows[i] = at + i;
+                }
+                pairs = n;
+                pass(joined, matched);
+            } else {
+                matched[row] = true;
+                out.accept(joined);
+            }
+        }
+    }
+
     private void flush(Batch batch, boolean[] matched) {
         if (pairs == 0) {
             return;
         }
-        Batch joined = sideBySide(batch.select(probeRows, pairs), table.rows().select(buildRows, pairs));
+        pass(sideBySide(batch.select(probeRows, pairs), table.rows().select(buildRows, pairs)), matched);
+    }
+
+    private void pass(Batch joined, boolean[] matched) {
         Batch left = step.condition().isPresent() ? fulfilling(joined) : joined;
         for (int i = 0; i < pairs; i++) {
             matched[probeRows[i]] = true;

@@ -123,7 +123,7 @@ final class KeyCodes {
         if (size > MOST_CODES) {
             return 0;
         }
-        for (int i = 0; i < rows; i++) {
+        for (int i = 0; size > 1 && i < rows; i++) {
             codes[i] += (values[i] - least) * count;
         }
         return nulls == null ? size : moveNulls(values, least, (int) size, nulls, rows, count);
@@ -150,7 +150,7 @@ final class KeyCodes {
         if (size <= 0 || size > MOST_CODES) {
             return 0;
         }
-        for (int i = 0; i < rows; i++) {
+        for (int i = 0; size > 1 && i < rows; i++) {
             codes[i] += (int) (values[i] - least) * count;
         }
         for (int i = 0; nulls != null && i < rows; i++) {

@@ -6,6 +6,7 @@ import static org.junit.jupiter.api.Assertions.assertSame;
 
 import java.util.Arrays;
 import java.util.Random;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 
 class BatchTest {
@@ -45,6 +46,39 @@ class BatchTest {
             assertArrayEquals(pick(pick(c, right), again), values(selected.dense(), 2));
             assertArrayEquals(pick(c, right), values(both, 2));
             assertArrayEquals(pick(b, left), values(both.pick(new int[] {2, 1}), 1));
+        }
+    }
+
+    @Test
+    void runsAndRepeatedRowsMeanRowsOfWhatWasSelectedBefore() {
+        Random random = new Random(2);
+        for (int round = 0; round < 300; round++) {
+            long[] a = random.longs(50).toArray();
+            Batch batch = Batch.beside(
+                    longs(a), longs(a).select(random.ints(50, 0, 50).toArray(), 50));
+            long[] b = values(batch, 1);
+            int n = 50;
+            for (int step = 0; step < 4 && n > 0; step++) {
+                int from = random.nextInt(n);
+                int more = 1 + random.nextInt(n - from);
+                int[] rows;
+                int kind = random.nextInt(3);
+                if (kind == 0) {
+                    rows = IntStream.range(from, from + more).toArray();
+                    batch = batch.slice(from, more);
+                } else if (kind == 1) {
+                    rows = IntStream.generate(() -> from).limit(more).toArray();
+                    batch = batch.repeat(from, more);
+                } else {
+                    rows = random.ints(more, 0, n).toArray();
+                    batch = batch.select(rows, more);
+                }
+                a = pick(a, rows);
+                b = pick(b, rows);
+                n = more;
+            }
+            assertArrayEquals(a, values(batch, 0));
+            assertArrayEquals(b, values(batch, 1));
         }
     }
 

@@ -16,11 +16,13 @@ import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.BitSet;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
@@ -126,7 +128,30 @@ class DataTest {
                 expected.add(values.get(row));
             }
             assertEquals(expected, values(column.gather(rows, 300), type, 300), type.toString());
-            assertEquals(values.subList(40, 90), values(column.slice(40, 50), type, 50), type.toString());
+        }
+    }
+
+    @Test
+    void slicesAndRepeatedRowsAreWhatGatheringGives() {
+        Random random = new Random(4);
+        for (DataType type : TYPES) {
+            List<Object> values = new ArrayList<>();
+            for (int i = 0; i < 260; i++) {
+                values.add(randomValue(type, random));
+            }
+            Column whole = column(type, values);
+            Column gathered = whole.gather(IntStream.range(0, 260).toArray(), 260);
+            for (int round = 0; round < 100; round++) {
+                int from = random.nextInt(260);
+                int n = random.nextInt(260 - from + 1);
+                Column column = round % 2 == 0 ? whole : gathered.repeat(from, 260);
+                List<Object> expected = round % 2 == 0 ? values : Collections.nCopies(260, values.get(from));
+                assertEquals(expected.subList(from, from + n), values(column.slice(from, n), type, n), type.toString());
+                assertEquals(
+                        Collections.nCopies(n, expected.get(from)),
+                        values(column.repeat(from, n), type, n),
+                        type.toString());
+            }
         }
     }
 

@@ -164,6 +164,25 @@ class LargeJoinTest {
         }
     }
 
+    /** Rows with many matches make batches of their own; pieces are too small for that. */
+    @Test
+    void rowsWithVeryManyMatchesAreNoSpecialCase() {
+        Random random = new Random(7);
+        List<List<Object>> many = rows(random, 3000, 2, false);
+        List<List<Object>> few = rows(random, 20, 5, false);
+        for (JoinKind kind : JoinKind.values()) {
+            for (boolean conditional : new boolean[] {false, true}) {
+                Step.Probe step = step(kind, false, true, conditional);
+                assertEquals(inPieces(step, many, few, 5_000), inMemory(step, many, few), kind + " many in the table");
+                assertEquals(inPieces(step, few, many, 5_000), inMemory(step, few, many), kind + " few in the table");
+            }
+        }
+        for (boolean conditional : new boolean[] {false, true}) {
+            Step.Probe other = step(JoinKind.FULL, true, true, conditional);
+            assertEquals(inPieces(other, many, few, 5_000), inMemory(other, many, few), "the left side in the table");
+        }
+    }
+
     @Test
     void emptySidesAreNoSpecialCase() {
         List<List<Object>> some = rows(new Random(5), 50, 10, false);
