@@ -10,10 +10,12 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Supplier;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.FileStore;
 import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.files.OpenFiles;
+import org.unimeros.cluster.job.JobFolder;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.JobFiles;
@@ -50,6 +52,17 @@ final class Attachments implements JobFiles, AutoCloseable {
         }
     }
 
+    /** Adds what was attached to the job that this program is, as it was laid out for it. */
+    void addFrom(Path laidOut) {
+        for (FileRef.Role role : FileRef.Role.values()) {
+            try (Stream<Path> attached = Files.list(JobFolder.of(laidOut, role))) {
+                attached.sorted().forEach(path -> add(path.getFileName().toString(), path, role));
+            } catch (IOException e) {
+                throw new ResourceFailure("cannot read what is attached to the job, " + laidOut + ": " + e, e);
+            }
+        }
+    }
+
     /** What is sent with a job, together with the code that these classes are from. */
     synchronized JobPack pack(Set<Class<?>> classes) {
         JobPack pack = new JobPack(known);
@@ -68,7 +81,7 @@ final class Attachments implements JobFiles, AutoCloseable {
         Attached file = files.get(name);
         if (file == null || file.role == FileRef.Role.CODE) {
             throw new UserMistake("nothing is attached as " + name
-                    + (files.isEmpty() ? "; attach files before the job runs" : "; attached are " + files.keySet()));
+                    + (names().isEmpty() ? "; attach files before the job runs" : "; attached are " + names()));
         }
         return file.role == FileRef.Role.FILE
                 ? file.path.toString()

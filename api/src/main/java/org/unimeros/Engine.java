@@ -56,6 +56,10 @@ public final class Engine implements AutoCloseable {
         this.catalog = catalog;
         this.cluster = cluster;
         this.attachments = new Attachments(Path.of(settings.get(Setting.MEMORY_SCRATCH.name())));
+        String attached = settings.get(Setting.JOB_ATTACHED.name());
+        if (!attached.isEmpty()) {
+            attachments.addFrom(Path.of(attached));
+        }
         RunSettings runs = settings.forRuns();
         this.space = new ProcessSpace(runs.memoryBytes(), runs.slots());
     }
@@ -102,6 +106,11 @@ public final class Engine implements AutoCloseable {
      */
     public static Engine connect(String coordinator, Settings settings) {
         return open(settings.with(Setting.COORDINATOR.name(), coordinator));
+    }
+
+    /** An engine whose jobs run where the environment says: on the workers that the program was submitted to; else in this process. */
+    public static Engine open() {
+        return open(Settings.defaults().withEnvironment(System.getenv()));
     }
 
     /** An engine whose jobs run where the settings {@code coordinator} and {@code workers} say; in this process without them. */
@@ -222,6 +231,16 @@ public final class Engine implements AutoCloseable {
     public Engine attachJar(Path jar) {
         attachments.add(jar.getFileName().toString(), jar, FileRef.Role.CODE);
         return this;
+    }
+
+    /**
+     * Where the program itself finds what is attached under a name, here or when it was submitted: the file, or the folder that an
+     * archive was unpacked to.
+     *
+     * @throws UserMistake when nothing is
+     */
+    public Path attachment(String name) {
+        return Path.of(attachments.attachment(name));
     }
 
     /**

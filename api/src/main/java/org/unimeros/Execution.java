@@ -138,6 +138,7 @@ final class Execution {
     }
 
     private RunOutcome onWorkers(Cluster workers, PhysicalPlan physical, String title, RunListener all) {
+        String job = settings.get(Setting.JOB.name());
         RemoteRunner runner = new RemoteRunner(
                 physical,
                 settings.forRuns(),
@@ -148,6 +149,7 @@ final class Execution {
                 shared,
                 workers.url(),
                 workers.key(),
+                job.isEmpty() || !workers.isElsewhere() ? null : job,
                 attachments.pack(workers.isElsewhere() ? PlanCodec.ownClasses(physical) : Set.of()));
         canceller = runner::cancel;
         active.add(this);

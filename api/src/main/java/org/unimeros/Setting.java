@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.function.Consumer;
+import org.unimeros.cluster.job.MainProcess;
 
 /**
  * One thing that can be set: its name, what it is when nobody sets it, and what it does. Help and documentation are
@@ -37,6 +38,24 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "",
             "The address of a coordinator whose workers run the job, such as http://depot-3:7420.",
             v -> {});
+    static final Setting JOB = new Setting(
+            "job",
+            "",
+            "",
+            "The job of the coordinator that runs belong to; `unimeros submit` sets it for the programs that it launches.",
+            v -> {});
+    static final Setting JOB_ATTACHED = new Setting(
+            "job.attached",
+            "",
+            "",
+            "A folder of files that every engine attaches; `unimeros submit` sets it as well.",
+            v -> {});
+    static final Setting MAIN_MEMORY = new Setting(
+            "main.memory",
+            "1GB",
+            "bytes",
+            "The most memory of the main program of a job that is submitted.",
+            v -> bytes(v, LEAST_MEMORY));
     static final Setting SPLIT_TARGET = new Setting(
             "split.target",
             "32MB",
@@ -132,6 +151,9 @@ public record Setting(String name, String defaultValue, String unit, String desc
             WORKERS,
             WORKER_MEMORY,
             COORDINATOR,
+            JOB,
+            JOB_ATTACHED,
+            MAIN_MEMORY,
             SPLIT_TARGET,
             COPY_LIMIT,
             JOIN_SWAP,
@@ -156,7 +178,7 @@ public record Setting(String name, String defaultValue, String unit, String desc
 
     /** The environment variable that sets it: {@code UNIMEROS_SPLIT_TARGET}. */
     public String environmentVariable() {
-        return "UNIMEROS_" + name.toUpperCase(Locale.ROOT).replace('.', '_').replace('-', '_');
+        return MainProcess.variable(name);
     }
 
     static long whole(String text, long least, long most) {

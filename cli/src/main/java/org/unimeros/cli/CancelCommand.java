@@ -8,7 +8,7 @@ import picocli.CommandLine.Parameters;
 
 @Command(
         name = "cancel",
-        description = "Ends a run of a coordinator; nothing of it is written.",
+        description = "Ends a job of a coordinator with all its runs, or one run; nothing of what runs is written.",
         mixinStandardHelpOptions = true,
         footerHeading = "%nExample:%n",
         footer = "  unimeros cancel 20310301-101500-3fa2c1 --coordinator http://127.0.0.1:7420")
@@ -17,18 +17,21 @@ final class CancelCommand extends ConsoleCommand {
     @Mixin
     CoordinatorOptions options = new CoordinatorOptions();
 
-    @Parameters(paramLabel = "RUN", description = "The run, as `unimeros runs` lists it.")
-    String run;
+    @Parameters(paramLabel = "JOB|RUN", description = "As `unimeros jobs` and `unimeros runs` list them.")
+    String id;
 
     @Override
     public Integer call() {
         CoordinatorClient client = options.client(console);
-        boolean isKnown = client.runs().stream().anyMatch(r -> r.id().equals(run));
-        if (!isKnown) {
-            throw new UserMistake("there is no run " + run + "; `unimeros runs` lists them");
+        if (client.job(id).isPresent()) {
+            client.cancelJob(id);
+            console.note("job " + id + " was asked to stop");
+        } else if (client.runs().stream().anyMatch(r -> r.id().equals(id))) {
+            client.cancel(id);
+            console.note("run " + id + " was asked to stop");
+        } else {
+            throw new UserMistake("there is no job or run " + id + "; `unimeros jobs` and `unimeros runs` list them");
         }
-        client.cancel(run);
-        console.note("run " + run + " was asked to stop");
         return ExitCode.DONE;
     }
 }

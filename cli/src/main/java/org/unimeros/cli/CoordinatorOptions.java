@@ -1,5 +1,6 @@
 package org.unimeros.cli;
 
+import org.unimeros.Jobs;
 import org.unimeros.cluster.client.CoordinatorClient;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.engine.error.UserMistake;
@@ -16,11 +17,20 @@ final class CoordinatorOptions {
             description = "The address of the coordinator; else that in " + VARIABLE + ".")
     String coordinator;
 
-    CoordinatorClient client(Console console) {
+    private String url(Console console) {
         String url = coordinator == null ? console.environment().get(VARIABLE) : coordinator;
         if (url == null || url.isBlank()) {
             throw new UserMistake("which coordinator? Name it with --coordinator http://host:port, or in " + VARIABLE);
         }
-        return new CoordinatorClient(url, ClusterKey.of(console.environment().get(ClusterKey.VARIABLE)));
+        return url;
+    }
+
+    Jobs jobs(Console console) {
+        return Jobs.at(url(console), console.environment().get(ClusterKey.VARIABLE));
+    }
+
+    CoordinatorClient client(Console console) {
+        return new CoordinatorClient(
+                url(console), ClusterKey.of(console.environment().get(ClusterKey.VARIABLE)));
     }
 }

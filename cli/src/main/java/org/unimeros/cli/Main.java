@@ -53,6 +53,10 @@ public final class Main {
         commands.put("worker", WorkerCommand.class);
         commands.put("workers", WorkersCommand.class);
         commands.put("runs", RunsCommand.class);
+        commands.put("submit", SubmitCommand.class);
+        commands.put("jobs", JobsCommand.class);
+        commands.put("job", JobCommand.class);
+        commands.put("logs", LogsCommand.class);
         commands.put("cancel", CancelCommand.class);
         commands.put("functions", FunctionsCommand.class);
         commands.put("settings", SettingsCommand.class);

@@ -39,17 +39,22 @@ final class RunsCommand extends ConsoleCommand {
         }
         List<List<String>> lines = new ArrayList<>();
         for (RunView r : runs) {
-            String title = r.title().replaceAll("\\s+", " ");
             lines.add(List.of(
                     r.id(),
                     state(r),
                     r.stagesFinished() + " of " + r.stages(),
                     String.valueOf(r.tasksRunning()),
                     Sizes.millis((r.endedAt() == 0 ? System.currentTimeMillis() : r.endedAt()) - r.startedAt()),
-                    title.length() > TITLE ? title.substring(0, TITLE - 1) + "…" : title));
+                    r.job() == null ? "" : r.job(),
+                    title(r)));
         }
-        TablePrinter.lines(List.of("run", "state", "stages", "tasks", "time", "what"), lines, console);
+        TablePrinter.lines(List.of("run", "state", "stages", "tasks", "time", "job", "what"), lines, console);
         return ExitCode.DONE;
+    }
+
+    static String title(RunView r) {
+        String title = r.title().replaceAll("\\s+", " ");
+        return title.length() > TITLE ? title.substring(0, TITLE - 1) + "…" : title;
     }
 
     private static String state(RunView r) {
@@ -61,6 +66,7 @@ final class RunsCommand extends ConsoleCommand {
             g.writeStartObject();
             g.writeStringField("run", r.id());
             g.writeStringField("title", r.title());
+            g.writeStringField("job", r.job());
             g.writeStringField("state", state(r));
             g.writeNumberField("stages", r.stages());
             g.writeNumberField("stagesFinished", r.stagesFinished());

@@ -50,6 +50,13 @@ final class WorkerCommand extends ConsoleCommand {
     int slots = Runtime.getRuntime().availableProcessors();
 
     @Option(
+            names = "--programs",
+            paramLabel = "N",
+            description = "How many main programs of jobs run here at the same time, beside the slots; 2 unless it is"
+                    + " given.")
+    int programs = 2;
+
+    @Option(
             names = "--scratch",
             paramLabel = "DIR",
             description = "Where rows are kept that do not fit into memory; .unimeros/scratch unless it is given.")
@@ -70,6 +77,7 @@ final class WorkerCommand extends ConsoleCommand {
                 advertise,
                 port,
                 slots,
+                programs,
                 memory,
                 scratch,
                 ClusterKey.of(console.environment().get(ClusterKey.VARIABLE)));

@@ -55,6 +55,7 @@ final class WorkersCommand extends ConsoleCommand {
             g.writeStringField("state", w.state());
             g.writeNumberField("running", w.running());
             g.writeNumberField("slots", w.slots());
+            g.writeNumberField("programs", w.programs());
             g.writeStringField("url", w.url());
             g.writeStringField("host", w.host());
             g.writeNumberField("pid", w.pid());

@@ -35,7 +35,7 @@ class ClusterCommandTest {
         coordinator = new Coordinator(new Coordinator.Config(null, 0, ClusterKey.of(KEY)), InstantSource.system());
         url = coordinator.start();
         worker = new Worker(
-                new Worker.Config(url, null, null, 0, 2, 100 << 20, root.resolve("scratch"), ClusterKey.of(KEY)));
+                new Worker.Config(url, null, null, 0, 2, 2, 100 << 20, root.resolve("scratch"), ClusterKey.of(KEY)));
         worker.start();
     }
 
@@ -101,7 +101,9 @@ class ClusterCommandTest {
         assertTrue(unsaid.err().contains("--coordinator http://host:port"), unsaid.err());
         Result unknown = run("cancel", "nothing");
         assertEquals(3, unknown.code());
-        assertEquals("unimeros: there is no run nothing; `unimeros runs` lists them\n", unknown.err());
+        assertEquals(
+                "unimeros: there is no job or run nothing; `unimeros jobs` and `unimeros runs` list them\n",
+                unknown.err());
         assertEquals(3, run("workers", "--coordinator", "depot-1").code());
     }
 

@@ -19,6 +19,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.function.Predicate;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -29,6 +30,9 @@ import org.unimeros.cluster.client.CoordinatorClient;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.wire.JobMessages.JobRequest;
+import org.unimeros.cluster.wire.JobMessages.JobState;
+import org.unimeros.cluster.wire.JobMessages.LogLine;
 import org.unimeros.cluster.worker.WorkerProcess;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.fault.ScriptedTable;
@@ -80,6 +84,7 @@ class CoordinatorRestartTest {
                     WorkerProcess.class,
                     "coordinator=" + url,
                     "slots=1",
+                    "programs=1",
                     "memory=100000000",
                     "scratch=" + shared.resolve("scratch")));
         }
@@ -157,6 +162,7 @@ class CoordinatorRestartTest {
                         new ProcessSpace(64 << 20, 1),
                         url,
                         KEY,
+                        null,
                         new JobPack())
                 .run(id, "a test", Map.of());
         assertTrue(left.get() <= 0, "the coordinator was not killed");
@@ -235,6 +241,66 @@ class CoordinatorRestartTest {
         try (Stream<Path> left = Files.list(out.resolve("_unimeros").resolve("staging"))) {
             assertEquals(List.of(), left.toList());
         }
+    }
+
+    /** Writes a line for every file that comes, until there is one called {@code end}. */
+    public static final class Talkative {
+        private Talkative() {}
+
+        public static void main(String[] args) throws InterruptedException {
+            Path folder = Path.of(args[0]);
+            for (int i = 0; !Files.exists(folder.resolve("end")); i++) {
+                while (!Files.exists(folder.resolve("line-" + i)) && !Files.exists(folder.resolve("end"))) {
+                    Thread.sleep(5);
+                }
+                System.out.println("line " + i);
+            }
+        }
+    }
+
+    @Test
+    void jobsGoOnWithAllTheirLinesAndThoseThatWaitAreLaunched() throws IOException {
+        CoordinatorClient client = new CoordinatorClient(url, KEY);
+        for (int i = 1; i <= 3; i++) {
+            JobRequest job = new JobRequest(
+                    "restarted-" + i,
+                    null,
+                    Talkative.class.getName(),
+                    List.of(folder.toString()),
+                    List.of(),
+                    Map.of(),
+                    null,
+                    64 << 20,
+                    true);
+            client.submit(job, new JobPack());
+        }
+        assertEquals(JobState.QUEUED, client.job("restarted-3").orElseThrow().state(), "each worker takes one");
+        for (int i = 0; i < 10; i++) {
+            if (i % 3 == 1) {
+                restart();
+            }
+            Files.createFile(folder.resolve("line-" + i));
+        }
+        TestCluster.await("the last line", () -> lines(client, 1).contains("line 9"));
+        Files.createFile(folder.resolve("end"));
+        for (int i = 1; i <= 3; i++) {
+            String id = "restarted-" + i;
+            TestCluster.await(
+                    "the end of " + id,
+                    () -> client.job(id).orElseThrow().state().isEnded());
+            assertEquals(JobState.DONE, client.job(id).orElseThrow().state());
+        }
+        List<String> expected =
+                IntStream.rangeClosed(0, 10).mapToObj(i -> "line " + i).toList();
+        assertEquals(expected, lines(client, 1));
+        assertEquals(expected, lines(client, 2));
+    }
+
+    private static List<String> lines(CoordinatorClient client, int job) {
+        return client.log("restarted-" + job, 0, 0).lines().stream()
+                .filter(line -> !line.error())
+                .map(LogLine::text)
+                .toList();
     }
 
     @Test

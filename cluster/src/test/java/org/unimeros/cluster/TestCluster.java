@@ -120,6 +120,7 @@ final class TestCluster implements AutoCloseable {
                 new ProcessSpace(64 << 20, 1),
                 workers.url(),
                 workers.key(),
+                null,
                 new JobPack());
     }
 

@@ -1,10 +1,20 @@
 package org.unimeros.cluster.client;
 
+import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
+import org.unimeros.cluster.files.FileRef;
+import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
+import org.unimeros.cluster.job.MainProcess;
+import org.unimeros.cluster.wire.JobMessages.JobRequest;
+import org.unimeros.cluster.wire.JobMessages.JobView;
+import org.unimeros.cluster.wire.JobMessages.LogLine;
+import org.unimeros.cluster.wire.JobMessages.LogPiece;
 import org.unimeros.cluster.wire.Messages.Health;
 import org.unimeros.cluster.wire.Messages.RunView;
 import org.unimeros.cluster.wire.Messages.WorkerView;
@@ -35,6 +45,58 @@ public final class CoordinatorClient {
     /** The runs of the last hour, oldest first. */
     public List<RunView> runs() {
         return List.of(get("/v1/runs", RunView[].class));
+    }
+
+    /** The jobs of the last day, oldest first. */
+    public List<JobView> jobs() {
+        return List.of(get("/v1/jobs", JobView[].class));
+    }
+
+    /** A job, if the coordinator knows it. */
+    public Optional<JobView> job(String id) {
+        return jobs().stream().filter(j -> j.id().equals(id)).findFirst();
+    }
+
+    /** The log of a job from a position on; waits for more of it while there is none. */
+    public LogPiece log(String job, long after, long waitMillis) {
+        return get("/v1/jobs/" + job + "/log?after=" + after + "&wait=" + waitMillis, LogPiece.class);
+    }
+
+    /** Asks a job to stop, with all its runs. */
+    public void cancelJob(String job) {
+        answered(() -> {
+            http.post("/v1/jobs/" + job + "/cancel", Map.of());
+            return job;
+        });
+    }
+
+    /**
+     * Hands a program to the coordinator, with its files.
+     *
+     * @param pack what its files are here
+     * @throws UserMistake when it is refused
+     */
+    public JobView submit(JobRequest job, JobPack pack) {
+        return answered(() -> {
+            if (job.onCluster()) {
+                for (FileRef ref : pack.refs()) {
+                    String path = "/v1/files/" + ref.hash();
+                    if (!http.has(path)) {
+                        http.put(path, pack.path(ref));
+                    }
+                }
+            }
+            return http.post("/v1/jobs", job, JobView.class);
+        });
+    }
+
+    /**
+     * The main program of a job that was submitted to run here.
+     *
+     * @param listener is given its lines
+     */
+    public MainProcess mainHere(JobRequest job, Consumer<LogLine> listener) {
+        return new MainProcess(http, job, "client", listener, READ_MILLIS, InstantSource.system());
     }
 
     /** Asks a run to stop. */

@@ -27,6 +27,8 @@ public final class LocalWorkers implements AutoCloseable {
     private static final long PAUSE_MILLIS = 20;
     private static final long END_MILLIS = 5_000;
     private static final int LOG_TAIL = 2_000;
+    /** How many main programs of jobs a worker launches at the same time. */
+    private static final int PROGRAMS = 2;
 
     private final Options options;
     private final ClusterKey key;
@@ -111,6 +113,7 @@ public final class LocalWorkers implements AutoCloseable {
                 WorkerProcess.class.getName(),
                 "coordinator=" + url,
                 "slots=" + options.slots(),
+                "programs=" + PROGRAMS,
                 "memory=" + options.memoryBytes(),
                 "scratch=" + options.folder().resolve("scratch"));
         if (key.isSet()) {

@@ -62,6 +62,7 @@ public final class RemoteRunner {
     private final Scratch scratch;
     private final ProcessSpace space;
     private final HttpClient coordinator;
+    private final String job;
     private final JobPack files;
     private final BlockFetcher fetcher;
     private volatile String cancelled;
@@ -71,6 +72,7 @@ public final class RemoteRunner {
 
     /**
      * @param badRecords the file for diverted records, as the coordinator sees it
+     * @param job the job that the run belongs to; null for none
      * @param files what the job brings along
      */
     public RemoteRunner(
@@ -83,7 +85,9 @@ public final class RemoteRunner {
             ProcessSpace space,
             String coordinatorUrl,
             ClusterKey key,
+            String job,
             JobPack files) {
+        this.job = job;
         this.files = files;
         this.plan = plan;
         this.settings = settings;
@@ -115,8 +119,8 @@ public final class RemoteRunner {
         try {
             byte[] travelling = PlanCodec.write(new RunPlan(plan, settings, badRecords, files.refs()));
             files.refs().forEach(ref -> send(ref, files.path(ref)));
-            ask(() ->
-                    coordinator.post("/v1/runs", new Submission(id, title, shownSettings, travelling), RunView.class));
+            ask(() -> coordinator.post(
+                    "/v1/runs", new Submission(id, title, shownSettings, travelling, job), RunView.class));
             RunOutcome outcome = follow(workspace);
             succeeded = true;
             return outcome;

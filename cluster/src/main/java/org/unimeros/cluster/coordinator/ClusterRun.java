@@ -313,6 +313,7 @@ final class ClusterRun implements Fleet {
         return new RunView(
                 id(),
                 submission.title(),
+                submission.job(),
                 state,
                 plan.plan().stages().size(),
                 finishedStages.size(),

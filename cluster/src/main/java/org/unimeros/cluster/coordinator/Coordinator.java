@@ -5,6 +5,7 @@ import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.time.InstantSource;
+import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
@@ -24,6 +25,8 @@ import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.http.HttpService;
 import org.unimeros.cluster.http.HttpService.Call;
+import org.unimeros.cluster.wire.JobMessages.JobState;
+import org.unimeros.cluster.wire.JobMessages.JobView;
 import org.unimeros.cluster.wire.Messages.Accepted;
 import org.unimeros.cluster.wire.Messages.FileSource;
 import org.unimeros.cluster.wire.Messages.Health;
@@ -68,6 +71,7 @@ public final class Coordinator implements AutoCloseable {
 
     private final FileStore files;
     private final FileTree fileTree = new FileTree();
+    private final JobDesk jobs;
     private final ScheduledExecutorService monitor;
     /** Runs that have no worker. Used by the monitor only. */
     private final Map<String, Lonely> lonely = new HashMap<>();
@@ -129,6 +133,11 @@ public final class Coordinator implements AutoCloseable {
                         "unimeros-files-" + ProcessHandle.current().pid() + "-" + System.identityHashCode(this))
                 : config.journal().resolve("files");
         this.files = new FileStore(filesFolder);
+        this.jobs = new JobDesk(
+                (config.journal() == null ? filesFolder : config.journal()).resolve("jobs"),
+                new Desk(),
+                config.clientPatienceMillis(),
+                clock);
         this.http = new HttpService(config.host(), config.port(), config.key());
         this.monitor = Executors.newSingleThreadScheduledExecutor(task -> {
             Thread thread = new Thread(task, "unimeros-monitor");
@@ -164,6 +173,7 @@ public final class Coordinator implements AutoCloseable {
         http.on("GET", "/v1/runs/{run}/stages/{stage}/outputs", this::outputs);
         http.on("POST", "/v1/runs/{run}/result", this::result);
         http.on("POST", "/v1/runs/{run}/cancel", this::cancel);
+        jobs.routes(http);
     }
 
     private Path file(String hash) {
@@ -210,8 +220,12 @@ public final class Coordinator implements AutoCloseable {
         return journal == null ? null : journal.of(run);
     }
 
-    /** Brings the runs of the journal to where they were, with the workers that they had. */
+    /** Brings jobs and runs of the journal to where they were, with the workers that they had. */
     private void restore() {
+        jobs.restore();
+        jobs.all().stream()
+                .filter(job -> job.worker() != null && job.isLaunchedBy(job.place()))
+                .forEach(job -> expect(job.place(), job.worker()));
         for (List<RunInput> past : journal.read()) {
             Submission submission = ((RunInput.Submitted) past.get(0)).submission();
             try {
@@ -229,12 +243,14 @@ public final class Coordinator implements AutoCloseable {
         runs.put(run.id(), run);
         Map<String, RunInput.WorkerJoined> joined = run.replay(past);
         if (!run.isEnded()) {
-            joined.forEach((name, j) -> workers.computeIfAbsent(
-                    name,
-                    n -> WorkerEntry.expected(
-                            n, new Offer(j.url(), j.slots(), Version.current(), "", 0), clock.millis())));
+            joined.forEach(
+                    (name, j) -> expect(name, new Offer(j.url(), j.slots(), j.programs(), Version.current(), "", 0)));
         }
         LOG.info("run {} is restored from {} entries", run.id(), past.size());
+    }
+
+    private void expect(String worker, Offer offer) {
+        workers.computeIfAbsent(worker, name -> WorkerEntry.expected(name, offer, clock.millis()));
     }
 
     /**
@@ -272,6 +288,11 @@ public final class Coordinator implements AutoCloseable {
                 .toList();
     }
 
+    /** The jobs of the last day, oldest first. */
+    public List<JobView> jobViews() {
+        return jobs.views();
+    }
+
     /** The routes that it answers. */
     public List<String> routeNames() {
         return http.routes();
@@ -296,6 +317,8 @@ public final class Coordinator implements AutoCloseable {
         return ("# TYPE unimeros_workers gauge\nunimeros_workers " + health.workers()
                         + "\n# TYPE unimeros_slots gauge\nunimeros_slots " + health.slots()
                         + "\n# TYPE unimeros_runs_active gauge\nunimeros_runs_active " + health.runs()
+                        + "\n# TYPE unimeros_jobs_running gauge\nunimeros_jobs_running " + jobs.count(JobState.RUNNING)
+                        + "\n# TYPE unimeros_jobs_queued gauge\nunimeros_jobs_queued " + jobs.count(JobState.QUEUED)
                         + "\n# TYPE unimeros_attempts_running gauge\nunimeros_attempts_running " + running
                         + "\n# TYPE unimeros_attempts_reported_total counter\nunimeros_attempts_reported_total "
                         + attemptsReported.get()
@@ -322,8 +345,9 @@ public final class Coordinator implements AutoCloseable {
         workers.put(name, entry);
         runs.values().stream()
                 .filter(r -> !r.isEnded())
-                .forEach(r -> r.input(new RunInput.WorkerJoined(name, offer.slots(), offer.url())));
+                .forEach(r -> r.input(new RunInput.WorkerJoined(name, offer.slots(), offer.programs(), offer.url())));
         LOG.info("worker {} at {} with {} slots", name, offer.url(), offer.slots());
+        jobs.launchQueued();
         call.answer(new Accepted(name, config.workerPatienceMillis()));
     }
 
@@ -351,7 +375,7 @@ public final class Coordinator implements AutoCloseable {
         if (entry.comesBack(after)) {
             List<ClusterRun> active =
                     runs.values().stream().filter(r -> !r.isEnded()).toList();
-            entry.order(new Order.KeepRuns(active.stream().map(ClusterRun::id).toList()));
+            entry.order(new Order.KeepRuns(active.stream().map(ClusterRun::id).toList(), jobs.idsOn(entry.name())));
             active.forEach(r -> r.orderAgain(entry.name()));
         }
         try {
@@ -398,6 +422,7 @@ public final class Coordinator implements AutoCloseable {
             runs.values().stream()
                     .filter(r -> !r.isEnded())
                     .forEach(r -> r.input(new RunInput.WorkerLost(entry.name(), reason)));
+            jobs.workerLost(entry.name(), reason);
         }
     }
 
@@ -409,11 +434,19 @@ public final class Coordinator implements AutoCloseable {
         ClusterRun run = new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock);
         // A submission that is repeated because its answer was lost is the same run.
         ClusterRun known = runs.putIfAbsent(submission.id(), run);
+        if (known == null && submission.job() != null) {
+            try {
+                jobs.asks(submission.job(), submission.id());
+            } catch (HttpProblem e) {
+                runs.remove(submission.id());
+                throw e;
+            }
+        }
         if (known == null) {
             run.input(new RunInput.Submitted(submission, clock.millis()));
             workers.values().stream()
                     .filter(w -> !w.isLeaving())
-                    .forEach(w -> run.input(new RunInput.WorkerJoined(w.name(), w.slots(), w.url())));
+                    .forEach(w -> run.input(new RunInput.WorkerJoined(w.name(), w.slots(), w.programs(), w.url())));
             run.start();
             LOG.info("run {}: {}", run.id(), submission.title());
         }
@@ -471,6 +504,7 @@ public final class Coordinator implements AutoCloseable {
             for (ClusterRun run : runs.values()) {
                 watch(run, now);
             }
+            jobs.watch(now);
         } catch (RuntimeException e) {
             LOG.error("unexpected failure while watching", e);
         }
@@ -506,6 +540,27 @@ public final class Coordinator implements AutoCloseable {
         }
     }
 
+    /** What jobs ask for. */
+    private final class Desk implements JobDesk.Host {
+        @Override
+        public Collection<WorkerEntry> workers() {
+            return workers.values();
+        }
+
+        @Override
+        public boolean hasFile(String hash) {
+            return files.find(hash).isPresent();
+        }
+
+        @Override
+        public void cancelRun(String id, String reason) {
+            ClusterRun run = runs.get(id);
+            if (run != null && !run.isEnded()) {
+                run.input(new RunInput.Cancelled(reason));
+            }
+        }
+    }
+
     /** Hands orders to workers that are there. */
     private final class Orders implements ClusterRun.Workers {
         @Override
@@ -534,6 +589,7 @@ public final class Coordinator implements AutoCloseable {
     @Override
     public void close() {
         monitor.shutdownNow();
+        jobs.close(journal == null);
         runs.values().stream()
                 .filter(r -> !r.isEnded())
                 .forEach(r -> r.input(new RunInput.Cancelled("the coordinator was closed")));

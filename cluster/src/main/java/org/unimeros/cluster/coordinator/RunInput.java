@@ -30,7 +30,7 @@ sealed interface RunInput {
 
     record Submitted(Submission submission, long at) implements RunInput {}
 
-    record WorkerJoined(String worker, int slots, String url) implements RunInput {}
+    record WorkerJoined(String worker, int slots, int programs, String url) implements RunInput {}
 
     record WorkerLeaving(String worker) implements RunInput {}
 

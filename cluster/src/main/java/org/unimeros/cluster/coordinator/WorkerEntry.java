@@ -67,6 +67,20 @@ final class WorkerEntry {
         return offer.slots();
     }
 
+    Offer offer() {
+        return offer;
+    }
+
+    /** How many main programs of jobs it launches at the same time. */
+    int programs() {
+        return offer.programs();
+    }
+
+    /** Whether main programs can be launched on it: it is heard of, and stays. */
+    synchronized boolean takesPrograms() {
+        return !leaving && !lost && !expected;
+    }
+
     void seen(long now) {
         seenAt = now;
     }
@@ -125,6 +139,14 @@ final class WorkerEntry {
     WorkerView view() {
         String state = leaving ? "leaving" : "ready";
         return new WorkerView(
-                name, offer.url(), offer.host(), offer.pid(), offer.slots(), running.size(), state, joinedAt);
+                name,
+                offer.url(),
+                offer.host(),
+                offer.pid(),
+                offer.slots(),
+                running.size(),
+                offer.programs(),
+                state,
+                joinedAt);
     }
 }

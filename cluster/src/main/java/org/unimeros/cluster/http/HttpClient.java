@@ -74,6 +74,10 @@ public final class HttpClient {
         return base;
     }
 
+    public ClusterKey key() {
+        return key;
+    }
+
     public <T> T get(String path, Class<T> type) {
         return call("GET", path, null, in -> Json.read(in.readAllBytes(), type));
     }

@@ -10,8 +10,13 @@ public final class Messages {
 
     private Messages() {}
 
-    /** A worker offers itself. {@code url} is where others reach it. */
-    public record Offer(String url, int slots, String version, String host, long pid) {}
+    /**
+     * A worker offers itself.
+     *
+     * @param url where others reach it
+     * @param programs how many main programs of jobs it launches at the same time
+     */
+    public record Offer(String url, int slots, int programs, String version, String host, long pid) {}
 
     /**
      * It was taken.
@@ -48,8 +53,12 @@ public final class Messages {
             AttemptId producer,
             List<String> warnings) {}
 
-    /** A run that a client asks for. The settings are shown, those that count are in the plan. */
-    public record Submission(String id, String title, Map<String, String> settings, byte[] plan) {}
+    /**
+     * A run that a client asks for. The settings are shown, those that count are in the plan.
+     *
+     * @param job the job that it belongs to; null for none
+     */
+    public record Submission(String id, String title, Map<String, String> settings, byte[] plan, String job) {}
 
     /** What a client hears of its run. {@code next} is the number of the event that comes next. */
     public record Events(List<RunEvent> events, int next, RunView run) {}
@@ -72,12 +81,14 @@ public final class Messages {
     /**
      * A run as it is shown.
      *
+     * @param job the job that it belongs to; null for none
      * @param counters what the job's own code has counted, by group and name
      * @param resultVersion grows when rows of the result were made again
      */
     public record RunView(
             String id,
             String title,
+            String job,
             RunState state,
             int stages,
             int stagesFinished,
@@ -98,7 +109,15 @@ public final class Messages {
 
     /** A worker as it is shown. */
     public record WorkerView(
-            String worker, String url, String host, long pid, int slots, int running, String state, long joinedAt) {}
+            String worker,
+            String url,
+            String host,
+            long pid,
+            int slots,
+            int running,
+            int programs,
+            String state,
+            long joinedAt) {}
 
     /** Why a run or a request failed. */
     public record Problem(Failure error) {}

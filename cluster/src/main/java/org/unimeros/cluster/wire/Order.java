@@ -22,8 +22,14 @@ public sealed interface Order {
     /** What a stage made can go. */
     record Release(String run, int stage) implements Order {}
 
-    /** The coordinator has started again and knows of these runs only. */
-    record KeepRuns(List<String> runs) implements Order {}
+    /** The coordinator has started again and knows of these runs and jobs only. */
+    record KeepRuns(List<String> runs, List<String> jobs) implements Order {}
+
+    /** Launch the main program of a job. */
+    record StartJob(JobMessages.JobRequest job) implements Order {}
+
+    /** End the main program of a job. */
+    record EndJob(String job) implements Order {}
 
     /** The run is over, and nothing of it is wanted any more. */
     record EndRun(String run) implements Order {}

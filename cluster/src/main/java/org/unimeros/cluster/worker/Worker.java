@@ -84,6 +84,7 @@ public final class Worker implements AutoCloseable {
     private final ProcessSpace space;
     private final ScratchFolder scratch;
     private final FileStore files;
+    private final WorkerJobs jobs;
     private final Map<String, WorkerRun> runs = new ConcurrentHashMap<>();
     private final BlockingQueue<Report> reports = new LinkedBlockingQueue<>();
     private final ExecutorService attempts;
@@ -103,6 +104,7 @@ public final class Worker implements AutoCloseable {
      * @param host the address to listen on; null for the loopback address
      * @param advertised the name or address by which others reach it; null for the one it listens on
      * @param port 0 for any
+     * @param programs how many main programs of jobs it launches at the same time
      * @param memoryBytes what its tasks may hold
      * @param scratch the folder for what does not fit
      */
@@ -112,6 +114,7 @@ public final class Worker implements AutoCloseable {
             String advertised,
             int port,
             int slots,
+            int programs,
             long memoryBytes,
             Path scratch,
             ClusterKey key) {}
@@ -124,8 +127,10 @@ public final class Worker implements AutoCloseable {
         this.space = new ProcessSpace(config.memoryBytes(), config.slots());
         this.scratch = new ScratchFolder(config.scratch());
         FileStore.sweep(config.scratch().toAbsolutePath().getParent(), "files-");
-        this.files = new FileStore(config.scratch()
-                .resolveSibling("files-" + ProcessHandle.current().pid()));
+        Path filesFolder = config.scratch()
+                .resolveSibling("files-" + ProcessHandle.current().pid());
+        this.files = new FileStore(filesFolder);
+        this.jobs = new WorkerJobs(coordinator, this::file, filesFolder.resolve("jobs"));
         AtomicInteger number = new AtomicInteger();
         this.attempts = Executors.newCachedThreadPool(task -> {
             Thread thread = new Thread(task, "unimeros-attempt-" + number.incrementAndGet());
@@ -175,6 +180,7 @@ public final class Worker implements AutoCloseable {
         Offer offer = new Offer(
                 url,
                 config.slots(),
+                config.programs(),
                 Version.current(),
                 hostName(),
                 ProcessHandle.current().pid());
@@ -259,10 +265,14 @@ public final class Worker implements AutoCloseable {
             case Order.Stop o -> withRun(o.run(), run -> run.stop(o.attempt()));
             case Order.StageFinished o -> withRun(o.run(), run -> run.stageFinished(o.stage()));
             case Order.Release o -> withRun(o.run(), run -> run.release(o.stage()));
-            case Order.KeepRuns o ->
+            case Order.KeepRuns o -> {
                 List.copyOf(runs.keySet()).stream()
                         .filter(id -> !o.runs().contains(id))
                         .forEach(this::end);
+                jobs.keepOnly(o.jobs());
+            }
+            case Order.StartJob o -> jobs.start(o.job(), name);
+            case Order.EndJob o -> jobs.end(o.job());
             case Order.EndRun o -> end(o.run());
         }
     }
@@ -435,6 +445,7 @@ public final class Worker implements AutoCloseable {
 
     private void dropAll() {
         reports.clear();
+        jobs.keepOnly(List.of());
         List.copyOf(runs.keySet()).forEach(this::end);
     }
 
@@ -466,6 +477,7 @@ public final class Worker implements AutoCloseable {
     private byte[] metrics() {
         return ("# TYPE unimeros_slots gauge\nunimeros_slots " + config.slots()
                         + "\n# TYPE unimeros_attempts_running gauge\nunimeros_attempts_running " + running.get()
+                        + "\n# TYPE unimeros_programs_running gauge\nunimeros_programs_running " + jobs.size()
                         + "\n# TYPE unimeros_attempts_total counter\nunimeros_attempts_total " + attemptsRun.get()
                         + "\n# TYPE unimeros_shuffle_served_bytes_total counter\nunimeros_shuffle_served_bytes_total "
                         + servedBytes.get()
@@ -479,7 +491,7 @@ public final class Worker implements AutoCloseable {
         long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(mostMillis);
         try {
             coordinator.post("/v1/workers/" + name + "/leave", Map.of());
-            while (!runs.isEmpty() && System.nanoTime() < until) {
+            while (!(runs.isEmpty() && jobs.isEmpty()) && System.nanoTime() < until) {
                 pause(RETRY_MILLIS / 4);
             }
             coordinator.delete("/v1/workers/" + name);

@@ -21,7 +21,7 @@ public final class WorkerProcess {
 
     private WorkerProcess() {}
 
-    /** Arguments are {@code name=value} for coordinator, slots, memory in bytes, and scratch. */
+    /** Arguments are {@code name=value} for coordinator, slots, programs, memory in bytes, and scratch. */
     public static void main(String[] args) throws InterruptedException {
         // Its log is read when something is wrong.
         Logger.getLogger("").setLevel(Level.WARNING);
@@ -35,6 +35,7 @@ public final class WorkerProcess {
                 null,
                 0,
                 Integer.parseInt(given.get("slots")),
+                Integer.parseInt(given.get("programs")),
                 Long.parseLong(given.get("memory")),
                 Path.of(given.get("scratch")),
                 ClusterKey.fromEnvironment()))) {

@@ -19,13 +19,23 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.wire.Failure;
+import org.unimeros.cluster.wire.JobMessages.JobEnd;
+import org.unimeros.cluster.wire.JobMessages.JobRequest;
+import org.unimeros.cluster.wire.JobMessages.JobState;
+import org.unimeros.cluster.wire.JobMessages.JobView;
+import org.unimeros.cluster.wire.JobMessages.LogLine;
+import org.unimeros.cluster.wire.JobMessages.LogPart;
+import org.unimeros.cluster.wire.JobMessages.LogPiece;
 import org.unimeros.cluster.wire.Messages.Accepted;
 import org.unimeros.cluster.wire.Messages.Offer;
 import org.unimeros.cluster.wire.Messages.Orders;
@@ -73,11 +83,33 @@ class CoordinatorTest {
                 new RunSettings(1, 3, 1 << 20, 1 << 28, BadRecordPolicy.FAIL, 0),
                 "bad.txt",
                 List.of());
-        return new Submission(id, "a test", Map.of(), PlanCodec.write(plan));
+        return new Submission(id, "a test", Map.of(), PlanCodec.write(plan), null);
+    }
+
+    private static JobRequest job(String id, boolean onCluster) {
+        return new JobRequest(
+                id, "totals", "network.DailyTotals", List.of("7"), List.of(), Map.of(), null, 0, onCluster);
+    }
+
+    private JobView view(String job) {
+        return http.get("/v1/jobs/" + job, JobView.class);
+    }
+
+    private static LogPart part(String launcher, long from, String... lines) {
+        return new LogPart(
+                launcher,
+                from,
+                Stream.of(lines).map(text -> new LogLine(1, false, text)).toList());
+    }
+
+    private List<String> log(String job) {
+        return http.get("/v1/jobs/" + job + "/log", LogPiece.class).lines().stream()
+                .map(LogLine::text)
+                .toList();
     }
 
     private Accepted worker(String url) {
-        return http.post("/v1/workers", new Offer(url, 1, Version.current(), "here", 1), Accepted.class);
+        return http.post("/v1/workers", new Offer(url, 1, 1, Version.current(), "here", 1), Accepted.class);
     }
 
     @Test
@@ -93,10 +125,18 @@ class CoordinatorTest {
 
         worker("http://127.0.0.1:1");
         http.post("/v1/runs", submission("described"), RunView.class);
-        for (String path :
-                List.of("/v1/health", "/v1/workers", "/v1/runs", "/v1/runs/described", "/v1/runs/described/events")) {
+        http.post("/v1/jobs", job("described", false), JobView.class);
+        for (String path : List.of(
+                "/v1/health",
+                "/v1/workers",
+                "/v1/runs",
+                "/v1/runs/described",
+                "/v1/runs/described/events",
+                "/v1/jobs",
+                "/v1/jobs/described",
+                "/v1/jobs/described/log")) {
             JsonNode answer = new ObjectMapper().readTree(http.getBytes(path));
-            String template = path.replace("described", "{run}");
+            String template = path.replace("runs/described", "runs/{run}").replace("jobs/described", "jobs/{job}");
             JsonNode schema = document.get("paths")
                     .get(template)
                     .get("get")
@@ -162,7 +202,7 @@ class CoordinatorTest {
         damaged[damaged.length / 2]++;
         HttpProblem refused = assertThrows(
                 HttpProblem.class,
-                () -> http.post("/v1/runs", new Submission("x", "t", Map.of(), damaged), RunView.class));
+                () -> http.post("/v1/runs", new Submission("x", "t", Map.of(), damaged, null), RunView.class));
         assertEquals("a message of another process came damaged", refused.getMessage());
         assertEquals(
                 404,
@@ -197,7 +237,7 @@ class CoordinatorTest {
 
     @Test
     void aWorkerOfAnotherVersionIsNotTaken() {
-        Offer old = new Offer("http://127.0.0.1:1", 1, "0.0.1", "here", 1);
+        Offer old = new Offer("http://127.0.0.1:1", 1, 1, "0.0.1", "here", 1);
         HttpProblem refused = assertThrows(HttpProblem.class, () -> http.post("/v1/workers", old, Accepted.class));
         assertEquals(409, refused.status());
         assertTrue(refused.getMessage().contains("0.0.1"), refused.getMessage());
@@ -241,6 +281,102 @@ class CoordinatorTest {
                         && again.orders().size() == first.orders().size()
                 ? first
                 : again;
+    }
+
+    @Test
+    void aJobWaitsForAWorkerThatHasRoomAndRunsOnce() {
+        http.post("/v1/jobs", job("first", true), JobView.class);
+        // A request that is repeated because its answer was lost is the same job.
+        http.post("/v1/jobs", job("first", true), JobView.class);
+        http.post("/v1/jobs", job("second", true), JobView.class);
+        assertEquals("there is no worker", view("first").message());
+        assertEquals(2, coordinator.jobViews().size());
+
+        Accepted worker = worker("http://127.0.0.1:1");
+        String orders = "/v1/workers/" + worker.worker() + "/orders?wait=5000&after=0";
+        Order.StartJob start =
+                (Order.StartJob) http.get(orders, Orders.class).orders().get(0);
+        assertEquals(view("first").arguments(), start.job().arguments());
+        assertEquals(JobState.RUNNING, view("first").state());
+        assertEquals(JobState.QUEUED, view("second").state());
+        assertEquals(
+                "all workers have as many main programs as they take",
+                view("second").message());
+
+        http.post("/v1/jobs/first/end", new JobEnd(worker.worker(), 0, null));
+        assertEquals(JobState.DONE, view("first").state());
+        assertEquals(JobState.RUNNING, view("second").state(), "its turn has come");
+        http.delete("/v1/workers/" + worker.worker());
+        assertEquals(JobState.FAILED, view("second").state());
+        assertTrue(view("second").message().contains("was lost"), view("second").message());
+    }
+
+    @Test
+    void linesOfAJobAreKeptOnceAndOnlyFromItsLauncher() {
+        http.post("/v1/jobs", job("logged", false), JobView.class);
+        http.post("/v1/jobs/logged/log", part("client", 0, "one", "two"));
+        http.post("/v1/jobs/logged/log", part("client", 1, "two", "three"));
+        http.post("/v1/jobs/logged/log", part("client", 0, "one", "two"));
+        assertEquals(List.of("one", "two", "three"), log("logged"));
+        HttpProblem stranger =
+                assertThrows(HttpProblem.class, () -> http.post("/v1/jobs/logged/log", part("w1", 3, "four")));
+        assertEquals(410, stranger.status());
+
+        http.post("/v1/jobs/logged/cancel", Map.of());
+        assertEquals(
+                410,
+                assertThrows(HttpProblem.class, () -> http.post("/v1/jobs/logged/log", part("client", 3, "four")))
+                        .status());
+        assertEquals(
+                410,
+                assertThrows(HttpProblem.class, () -> http.post("/v1/jobs/logged/end", new JobEnd("client", 0, null)))
+                        .status());
+        assertEquals(JobState.CANCELLED, view("logged").state());
+        assertEquals(List.of("one", "two", "three"), log("logged"));
+    }
+
+    @Test
+    void aLongLogIsReadPieceByPiece() {
+        http.post("/v1/jobs", job("long", false), JobView.class);
+        String text = "a parcel ".repeat(1000);
+        for (int i = 0; i < 100; i++) {
+            http.post("/v1/jobs/long/log", part("client", i, i + " " + text));
+        }
+        List<String> found = new ArrayList<>();
+        int pieces = 0;
+        LogPiece piece = http.get("/v1/jobs/long/log", LogPiece.class);
+        for (; !piece.lines().isEmpty(); pieces++) {
+            piece.lines().forEach(line -> found.add(line.text().split(" ")[0]));
+            piece = http.get("/v1/jobs/long/log?after=" + piece.next(), LogPiece.class);
+        }
+        assertEquals(IntStream.range(0, 100).mapToObj(String::valueOf).toList(), found);
+        assertTrue(pieces > 2, pieces + " pieces");
+    }
+
+    @Test
+    void jobsThatMakeNoSenseAreRefused() {
+        FileRef unknown = new FileRef("0".repeat(64), "jobs.jar", 5, FileRef.Role.CODE);
+        FileRef outside = new FileRef("0".repeat(64), "../jobs.jar", 5, FileRef.Role.CODE);
+        List<JobRequest> bad = List.of(
+                new JobRequest("../x", null, "a.B", null, null, null, null, 0, false),
+                new JobRequest("x", null, "a.B; rm", null, null, null, null, 0, false),
+                new JobRequest("x", null, null, null, null, null, null, 0, false),
+                new JobRequest("x", null, "a.B", null, null, Map.of("LD_PRELOAD", "x"), null, 0, false),
+                new JobRequest("x", null, "a.B", null, List.of(outside), null, null, 0, false),
+                new JobRequest("x", null, "a.B", null, List.of(unknown), null, null, 0, true));
+        for (JobRequest request : bad) {
+            HttpProblem refused = assertThrows(HttpProblem.class, () -> http.post("/v1/jobs", request, JobView.class));
+            assertEquals(400, refused.status(), request.toString());
+        }
+        assertEquals(List.of(), coordinator.jobViews());
+        HttpProblem over = assertThrows(
+                HttpProblem.class,
+                () -> http.post(
+                        "/v1/runs",
+                        new Submission("r", "t", Map.of(), submission("r").plan(), "nobody"),
+                        RunView.class));
+        assertEquals(404, over.status());
+        assertEquals(List.of(), coordinator.runViews());
     }
 
     @Test

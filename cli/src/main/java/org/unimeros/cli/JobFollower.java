@@ -1,0 +1,61 @@
+package org.unimeros.cli;
+
+import org.unimeros.Job;
+
+/** Writes what the main program of a job writes, and what becomes of the job, and turns its end into an exit code. */
+final class JobFollower implements Job.Lines {
+
+    private final Console console;
+    private final String id;
+
+    /** @param id of the job; null when its state tells */
+    JobFollower(Console console, String id) {
+        this.console = console;
+        this.id = id;
+    }
+
+    @Override
+    public void line(String text, boolean error) {
+        if (error) {
+            console.note(text);
+        } else {
+            console.out().println(text);
+            console.out().flush();
+        }
+    }
+
+    @Override
+    public void state(String state, String why) {
+        if (console.terminal().errIsTerminal()) {
+            console.note("job" + (id == null ? "" : " " + id) + " is " + state + (why == null ? "" : ": " + why));
+        }
+    }
+
+    /** Follows a job to its end, unless this command is interrupted; the job goes on then. */
+    static int follow(Job job, Console console) {
+        Thread hook = new Thread(
+                () -> console.note("job " + job.id() + " goes on; see: unimeros logs --follow " + job.id()
+                        + ", unimeros cancel " + job.id()),
+                "unimeros-interrupt");
+        Runtime.getRuntime().addShutdownHook(hook);
+        Job.End end = job.follow(new JobFollower(console, job.id()));
+        Runtime.getRuntime().removeShutdownHook(hook);
+        return exitCode(end, console);
+    }
+
+    static int exitCode(Job.End end, Console console) {
+        return switch (end.state()) {
+            case "done" -> ExitCode.DONE;
+            case "cancelled" -> {
+                console.error("the job was cancelled: " + end.message());
+                yield ExitCode.CANCELLED;
+            }
+            default -> {
+                console.error("the job failed: " + end.message());
+                yield end.exitCode().isPresent() && end.exitCode().getAsInt() > 0
+                        ? end.exitCode().getAsInt()
+                        : ExitCode.RESOURCE;
+            }
+        };
+    }
+}
