@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.function.Consumer;
 import org.unimeros.cluster.job.MainProcess;
+import org.unimeros.engine.run.RunSettings;
 
 /**
  * One thing that can be set: its name, what it is when nobody sets it, and what it does. Help and documentation are
@@ -56,6 +57,19 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "bytes",
             "The most memory of the main program of a job that is submitted.",
             v -> bytes(v, LEAST_MEMORY));
+    static final Setting RUN_PRIORITY = new Setting(
+            "run.priority",
+            String.valueOf(RunSettings.USUAL_PRIORITY),
+            "",
+            "Where several runs wait for slots, those of higher priority come first; runs of the same one share them.",
+            v -> whole(v, 0, 100));
+    static final Setting RUN_SLOT_LIMIT = new Setting(
+            "run.slot-limit",
+            "0",
+            "tasks",
+            "No more tasks of a run than this at the same time, on all workers together; 0 is as many as there are"
+                    + " slots.",
+            v -> whole(v, 0, 1_000_000));
     static final Setting SPLIT_TARGET = new Setting(
             "split.target",
             "32MB",
@@ -154,6 +168,8 @@ public record Setting(String name, String defaultValue, String unit, String desc
             JOB,
             JOB_ATTACHED,
             MAIN_MEMORY,
+            RUN_PRIORITY,
+            RUN_SLOT_LIMIT,
             SPLIT_TARGET,
             COPY_LIMIT,
             JOIN_SWAP,

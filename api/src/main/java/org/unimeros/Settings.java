@@ -119,7 +119,9 @@ public final class Settings {
                 BadRecordPolicy.valueOf(get(Setting.BAD_RECORDS.name()).toUpperCase(Locale.ROOT)),
                 whole(Setting.BAD_RECORDS_LIMIT),
                 whole(Setting.JOIN_PAIRS_LIMIT),
-                get(Setting.JOIN_OVER_LIMIT.name()).equals("fail"));
+                get(Setting.JOIN_OVER_LIMIT.name()).equals("fail"),
+                (int) whole(Setting.RUN_PRIORITY),
+                (int) whole(Setting.RUN_SLOT_LIMIT));
     }
 
     long bytes(Setting setting) {

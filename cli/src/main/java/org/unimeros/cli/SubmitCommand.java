@@ -80,6 +80,18 @@ final class SubmitCommand extends ConsoleCommand {
             description = "Changes a setting of the job; `unimeros settings` lists them.")
     Map<String, String> set = new LinkedHashMap<>();
 
+    @Option(
+            names = "--priority",
+            paramLabel = "0–100",
+            description = "Where jobs wait for slots, higher ones come first; 50 unless it is given.")
+    Integer priority;
+
+    @Option(
+            names = "--limit",
+            paramLabel = "N",
+            description = "No more tasks of a run of the job at the same time, on all workers together.")
+    Integer limit;
+
     @Option(names = "--name", paramLabel = "NAME", description = "What `unimeros jobs` shows it as.")
     String name;
 
@@ -99,6 +111,12 @@ final class SubmitCommand extends ConsoleCommand {
         JobSpec program = program();
         attach.forEach(program::attach);
         set.forEach(program::set);
+        if (priority != null) {
+            program.set("run.priority", priority.toString());
+        }
+        if (limit != null) {
+            program.set("run.slot-limit", limit.toString());
+        }
         if (name != null) {
             program.name(name);
         }

@@ -371,34 +371,35 @@ public final class Worker implements AutoCloseable {
             return;
         }
         AttemptLog log = run.newLog();
-        new Attempt(attempt, input, stop::get, log, space, run.tasks()).run(new Attempt.Reports() {
-            @Override
-            public void succeeded(TaskRunner.Done done) {
-                run.keep(attempt, done.result());
-                byte[] result = PlanCodec.write(TaskReport.of(done, log.noted()));
-                reports.add(new Report(
-                        order.run(), attempt, Outcome.SUCCEEDED, result, null, false, null, run.newWarnings()));
-            }
+        new Attempt(attempt, input, stop::get, log, space, run.tasks(), order.run(), run.priority())
+                .run(new Attempt.Reports() {
+                    @Override
+                    public void succeeded(TaskRunner.Done done) {
+                        run.keep(attempt, done.result());
+                        byte[] result = PlanCodec.write(TaskReport.of(done, log.noted()));
+                        reports.add(new Report(
+                                order.run(), attempt, Outcome.SUCCEEDED, result, null, false, null, run.newWarnings()));
+                    }
 
-            @Override
-            public void failed(RuntimeException reason, boolean again) {
-                reports.add(Worker.failed(order, reason, again, run.newWarnings()));
-            }
+                    @Override
+                    public void failed(RuntimeException reason, boolean again) {
+                        reports.add(Worker.failed(order, reason, again, run.newWarnings()));
+                    }
 
-            @Override
-            public void inputLost(LostInputException lost) {
-                Failure failure = new Failure("resource", lost.getMessage());
-                reports.add(new Report(
-                        order.run(),
-                        attempt,
-                        Outcome.INPUT_LOST,
-                        null,
-                        failure,
-                        true,
-                        lost.producer(),
-                        run.newWarnings()));
-            }
-        });
+                    @Override
+                    public void inputLost(LostInputException lost) {
+                        Failure failure = new Failure("resource", lost.getMessage());
+                        reports.add(new Report(
+                                order.run(),
+                                attempt,
+                                Outcome.INPUT_LOST,
+                                null,
+                                failure,
+                                true,
+                                lost.producer(),
+                                run.newWarnings()));
+                    }
+                });
     }
 
     private static Report failed(Order.Launch order, RuntimeException reason, boolean again, List<String> warnings) {

@@ -113,6 +113,10 @@ final class WorkerRun implements AutoCloseable {
         }
     }
 
+    int priority() {
+        return plan.settings().priority();
+    }
+
     TaskRunner tasks() {
         return tasks;
     }

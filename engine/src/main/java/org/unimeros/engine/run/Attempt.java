@@ -20,6 +20,8 @@ public final class Attempt {
     private final AttemptLog log;
     private final ProcessSpace shared;
     private final TaskRunner tasks;
+    private final String run;
+    private final int priority;
 
     /** Is told how it went, once. */
     public interface Reports {
@@ -31,13 +33,21 @@ public final class Attempt {
         void inputLost(LostInputException lost);
     }
 
+    /**
+     * @param run the run that it belongs to
+     * @param priority of the run, when it waits for a slot
+     */
     public Attempt(
             AttemptId id,
             TaskInput input,
             BooleanSupplier stopped,
             AttemptLog log,
             ProcessSpace shared,
-            TaskRunner tasks) {
+            TaskRunner tasks,
+            String run,
+            int priority) {
+        this.run = run;
+        this.priority = priority;
         this.id = id;
         this.input = input;
         this.stopped = stopped;
@@ -50,7 +60,7 @@ public final class Attempt {
     public void run(Reports reports) {
         boolean hasSlot = false;
         try {
-            hasSlot = shared.takeSlot(stopped);
+            hasSlot = shared.takeSlot(run, priority, stopped);
             TaskRunner.Done done = tasks.run(id, input, stopped, log);
             reports.succeeded(done);
         } catch (LostInputException e) {
@@ -78,7 +88,7 @@ public final class Attempt {
             reports.failed(new InternalFault("unexpected " + e + " in " + id + "; the log has the details", e), false);
         } finally {
             if (hasSlot) {
-                shared.giveSlot();
+                shared.giveSlot(run);
             }
         }
     }

@@ -136,8 +136,10 @@ public final class LocalRunner {
         private final Map<AttemptId, AtomicBoolean> stopped = new ConcurrentHashMap<>();
         private final List<Thread> threads = new CopyOnWriteArrayList<>();
         private final ExecutorService pool;
+        private final String runId;
 
         Threads(String runId) {
+            this.runId = runId;
             AtomicInteger number = new AtomicInteger();
             this.pool = Executors.newFixedThreadPool(settings.slots(), task -> {
                 Thread thread = new Thread(task, "unimeros-" + runId + "-slot-" + number.getAndIncrement());
@@ -152,22 +154,23 @@ public final class LocalRunner {
             AtomicBoolean stop = new AtomicBoolean();
             stopped.put(attempt, stop);
             AttemptLog log = new AttemptLog(settings, badRecordsSeen);
-            pool.execute(() -> new Attempt(attempt, input, stop::get, log, shared, tasks).run(new Attempt.Reports() {
-                @Override
-                public void succeeded(TaskRunner.Done done) {
-                    driver.succeeded(attempt, done, log.noted());
-                }
+            pool.execute(() -> new Attempt(attempt, input, stop::get, log, shared, tasks, runId, settings.priority())
+                    .run(new Attempt.Reports() {
+                        @Override
+                        public void succeeded(TaskRunner.Done done) {
+                            driver.succeeded(attempt, done, log.noted());
+                        }
 
-                @Override
-                public void failed(RuntimeException reason, boolean again) {
-                    driver.failed(attempt, reason, again);
-                }
+                        @Override
+                        public void failed(RuntimeException reason, boolean again) {
+                            driver.failed(attempt, reason, again);
+                        }
 
-                @Override
-                public void inputLost(LostInputException lost) {
-                    driver.inputLost(attempt, lost.producer(), lost.getMessage());
-                }
-            }));
+                        @Override
+                        public void inputLost(LostInputException lost) {
+                            driver.inputLost(attempt, lost.producer(), lost.getMessage());
+                        }
+                    }));
         }
 
         @Override

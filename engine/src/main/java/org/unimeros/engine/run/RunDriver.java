@@ -102,7 +102,8 @@ public final class RunDriver {
                         s.rowsWanted(),
                         staysOnWorkers && !(s.output() instanceof Output.ToSink)))
                 .toList();
-        this.scheduler = new Scheduler(specs, settings.attemptsPerTask(), staysOnWorkers ? AHEAD : 0);
+        this.scheduler =
+                new Scheduler(specs, settings.attemptsPerTask(), staysOnWorkers ? AHEAD : 0, settings.slotLimit());
     }
 
     /** What finished tasks have made. */

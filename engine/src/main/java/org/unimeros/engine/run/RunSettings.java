@@ -13,6 +13,8 @@ import java.io.Serializable;
  * @param badRecordLimit with more of them than this the run fails nevertheless
  * @param pairsLimit a join that makes more rows than this, beyond one for each row looked up, is reported
  * @param failsOverPairs whether it fails instead
+ * @param priority where runs wait for slots, more of it comes first
+ * @param slotLimit no more tasks than this run at the same time; 0 for as many as there are slots
  */
 public record RunSettings(
         int slots,
@@ -22,8 +24,13 @@ public record RunSettings(
         BadRecordPolicy badRecords,
         long badRecordLimit,
         long pairsLimit,
-        boolean failsOverPairs)
+        boolean failsOverPairs,
+        int priority,
+        int slotLimit)
         implements Serializable {
+
+    /** The priority of runs of which nobody says it. */
+    public static final int USUAL_PRIORITY = 50;
 
     /** Settings under which joins can make as many rows as they like. */
     public RunSettings(
@@ -33,7 +40,17 @@ public record RunSettings(
             long memoryBytes,
             BadRecordPolicy badRecords,
             long badRecordLimit) {
-        this(slots, attemptsPerTask, targetPartBytes, memoryBytes, badRecords, badRecordLimit, Long.MAX_VALUE, false);
+        this(
+                slots,
+                attemptsPerTask,
+                targetPartBytes,
+                memoryBytes,
+                badRecords,
+                badRecordLimit,
+                Long.MAX_VALUE,
+                false,
+                USUAL_PRIORITY,
+                0);
     }
 
     /** What happens with records that cannot be read. */

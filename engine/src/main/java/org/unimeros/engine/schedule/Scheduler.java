@@ -21,7 +21,7 @@ import java.util.TreeSet;
  *   <li>A stage is prepared once, when all stages that it depends on are finished.
  *   <li>A task's result counts once, whatever is reported of other attempts; it counts no more when it is lost.
  *   <li>An attempt is launched only while the results of all tasks that it reads are there, as far as is known.
- *   <li>A slot runs at most one attempt, and a limited number waits for it.
+ *   <li>A slot runs at most one attempt, and a limited number waits for it. A run with a limit never has more attempts under way.
  *   <li>Once the run has ended no command but {@link Command.Stop} is given.
  * </ol>
  *
@@ -96,20 +96,23 @@ public final class Scheduler {
     private final FreeSlots slots = new FreeSlots();
     private final int attemptsPerTask;
     private final int ahead;
+    private final int limit;
     private long now;
     private RunState state = RunState.RUNNING;
 
     public Scheduler(List<StageSpec> specs, int attemptsPerTask) {
-        this(specs, attemptsPerTask, 0);
+        this(specs, attemptsPerTask, 0, 0);
     }
 
     /**
      * A scheduler that tells workers of attempts before they have a slot for them, so that they need not wait for the next one.
      *
      * @param ahead so many for each worker, while far more tasks wait than there are slots
+     * @param limit no more attempts than this run at the same time, and none is told ahead; 0 for any number
      */
-    public Scheduler(List<StageSpec> specs, int attemptsPerTask, int ahead) {
-        this.ahead = ahead;
+    public Scheduler(List<StageSpec> specs, int attemptsPerTask, int ahead, int limit) {
+        this.limit = limit == 0 ? Integer.MAX_VALUE : limit;
+        this.ahead = limit == 0 ? ahead : 0;
         specs.forEach(spec -> stages.put(spec.id(), new StageState(spec)));
         for (StageState stage : stages.values()) {
             for (int id : stage.spec.dependencies()) {
@@ -424,7 +427,7 @@ public final class Scheduler {
                 int number = stage.waiting.first();
                 boolean many = stage.waiting.size() > MANY * slots.slots();
                 String worker = slots.find(stage.tasks.get(number).avoid, many ? ahead : 0);
-                if (worker == null) {
+                if (worker == null || running.size() >= limit) {
                     return;
                 }
                 stage.waiting.pollFirst();
@@ -453,7 +456,7 @@ public final class Scheduler {
             StageState stage = stages.get(attempt.stage());
             String slowOn = running.get(attempt).worker;
             String worker = slots.find(with(stage.tasks.get(attempt.task()).avoid, slowOn), 0);
-            if (worker != null && !worker.equals(slowOn)) {
+            if (worker != null && !worker.equals(slowOn) && running.size() < limit) {
                 launch(stage, attempt.task(), worker, commands);
             }
         }

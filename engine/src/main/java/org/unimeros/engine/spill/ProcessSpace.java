@@ -1,7 +1,5 @@
 package org.unimeros.engine.spill;
 
-import java.util.concurrent.Semaphore;
-import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 
 /**
@@ -15,19 +13,18 @@ public final class ProcessSpace {
 
     private static final int BETWEEN_PERCENT = 30;
     private static final int COPIES_PERCENT = 20;
-    private static final int PATIENCE_MILLIS = 20;
 
     private final MemoryPool between;
     private final MemoryPool copies;
     private final long perTask;
-    private final Semaphore slots;
+    private final Slots slots;
 
     public ProcessSpace(long budgetBytes, int slots) {
         this.between = new MemoryPool(budgetBytes * BETWEEN_PERCENT / 100);
         this.copies = new MemoryPool(budgetBytes * COPIES_PERCENT / 100);
         long tasks = budgetBytes * (100 - BETWEEN_PERCENT - COPIES_PERCENT) / 100;
         this.perTask = Math.min(MOST_PER_TASK, tasks / slots);
-        this.slots = new Semaphore(slots, true);
+        this.slots = new Slots(slots);
     }
 
     long perTask() {
@@ -42,17 +39,18 @@ public final class ProcessSpace {
         return copies;
     }
 
-    /** Waits for a slot that no run uses; false when there is no need for it any more before one is free. */
-    public boolean takeSlot(BooleanSupplier isStopped) throws InterruptedException {
-        while (!isStopped.getAsBoolean()) {
-            if (slots.tryAcquire(PATIENCE_MILLIS, TimeUnit.MILLISECONDS)) {
-                return true;
-            }
-        }
-        return false;
+    /**
+     * Waits for a slot that no task uses; false when there is no need for it any more before one is free. Runs of the same priority have
+     * as many slots each, while they have tasks for them.
+     *
+     * @param priority of the run; more of it comes first
+     */
+    public boolean takeSlot(String run, int priority, BooleanSupplier isStopped) throws InterruptedException {
+        return slots.take(new Slots.Claim(run, priority), isStopped);
     }
 
-    public void giveSlot() {
-        slots.release();
+    /** Gives back a slot that a run has taken. */
+    public void giveSlot(String run) {
+        slots.give(new Slots.Claim(run, 0));
     }
 }

@@ -48,6 +48,7 @@ class SchedulerSimulationTest {
         private final Random random;
         private final boolean sink;
         private final int ahead;
+        private final int limit;
         private final List<StageSpec> specs = new ArrayList<>();
         private final Scheduler scheduler;
         private final Map<Integer, Integer> taskCounts = new TreeMap<>();
@@ -98,7 +99,8 @@ class SchedulerSimulationTest {
                 specs.add(new StageSpec(s, List.copyOf(dependencies), wanted, !(last && sink)));
             }
             this.ahead = random.nextInt(3);
-            this.scheduler = new Scheduler(specs, 1_000_000, ahead);
+            this.limit = random.nextInt(4) == 0 ? 1 + random.nextInt(4) : 0;
+            this.scheduler = new Scheduler(specs, 1_000_000, ahead, limit);
         }
 
         void run() {
@@ -268,6 +270,7 @@ class SchedulerSimulationTest {
             assertNull(running.put(c.attempt(), c.worker()), "launched twice");
             long busy = running.values().stream().filter(c.worker()::equals).count();
             assertTrue(busy <= SLOTS + ahead, "too many attempts on " + c.worker());
+            assertTrue(limit == 0 || running.size() <= limit, "more attempts than the run may have");
             for (int d : specs.get(c.attempt().stage() - 1).dependencies()) {
                 assertTrue(finished.contains(d), "stage " + d + " is not there for " + c.attempt());
                 if (specs.get(d - 1).rowsWanted().isEmpty()) {

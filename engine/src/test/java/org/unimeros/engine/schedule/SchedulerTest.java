@@ -215,7 +215,7 @@ class SchedulerTest {
 
     @Test
     void workersAreToldAheadWhileFarMoreTasksWaitThanThereAreSlots() {
-        Scheduler scheduler = new Scheduler(List.of(stage(1)), 3, 2);
+        Scheduler scheduler = new Scheduler(List.of(stage(1)), 3, 2, 0);
         scheduler.start();
         scheduler.handle(new Event.WorkerJoined("a", 1));
         assertEquals(3, scheduler.handle(new Event.StagePrepared(1, 12)).size());
