@@ -9,6 +9,7 @@ import java.util.Optional;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.UnaryOperator;
 import org.unimeros.cluster.files.FileRef;
+import org.unimeros.code.Aggregator;
 import org.unimeros.code.Lookup;
 import org.unimeros.code.Scalar1;
 import org.unimeros.code.Scalar2;
@@ -289,6 +290,25 @@ public final class Engine implements AutoCloseable {
                 strict,
                 function instanceof Vectorised,
                 FunctionCode.of(name, function, arguments, result)));
+        return this;
+    }
+
+    /**
+     * Defines an aggregate that SQL and expressions call by name, in groups and over windows:
+     * {@code defineAggregate("weighted_mean", Weighted.class, Sums.class, Double.class, new WeightedMean())}. Where {@code argument} is a
+     * record, the aggregate is called with one argument for each of its components, or with a struct; rows in which one of them is
+     * null are left out. States are columns while they travel between tasks and when they are spilled.
+     *
+     * @throws UserMistake when the name is taken, or the aggregate holds what cannot travel
+     */
+    public <A, S, R> Engine defineAggregate(
+            String name, Class<A> argument, Class<S> state, Class<R> result, Aggregator<A, S, R> aggregate) {
+        requireOpen();
+        functions.define(new OwnFunctions.Aggregated(
+                name,
+                RecordShape.of(argument),
+                AggregatorCode.typeOf(result),
+                AggregatorCode.of(name, aggregate, argument, state, result)));
         return this;
     }
 

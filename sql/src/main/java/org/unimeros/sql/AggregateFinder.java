@@ -8,23 +8,29 @@ import net.sf.jsqlparser.expression.Function;
 import net.sf.jsqlparser.statement.select.ParenthesedSelect;
 import net.sf.jsqlparser.statement.select.Select;
 import org.unimeros.engine.expr.Aggregates;
+import org.unimeros.engine.expr.OwnFunctions;
 
 /** Looks for aggregate calls in a parsed expression, outside of inner queries. */
 final class AggregateFinder extends ExpressionVisitorAdapter<Void> {
 
+    private final OwnFunctions own;
     private boolean found;
 
-    private AggregateFinder() {}
+    private AggregateFinder(OwnFunctions own) {
+        this.own = own;
+    }
 
-    static boolean hasAggregate(Expression node) {
-        AggregateFinder finder = new AggregateFinder();
+    /** @param own those that the job defines */
+    static boolean hasAggregate(Expression node, OwnFunctions own) {
+        AggregateFinder finder = new AggregateFinder(own);
         node.accept(finder, null);
         return finder.found;
     }
 
     @Override
     public <S> Void visit(Function function, S context) {
-        found |= Aggregates.isName(function.getName()) || function.getName().equalsIgnoreCase("grouping");
+        found |=
+                Aggregates.isName(function.getName(), own) || function.getName().equalsIgnoreCase("grouping");
         return super.visit(function, context);
     }
 

@@ -68,6 +68,7 @@ import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Functions;
 import org.unimeros.engine.expr.Interval;
 import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.plan.Plan;
 
@@ -378,7 +379,7 @@ final class ExpressionResolver {
     }
 
     private Expression called(Function f) {
-        if (Aggregates.isName(f.getName())) {
+        if (Aggregates.isName(f.getName(), functions())) {
             return scope.aggregate(AggregateNode.of(f));
         }
         if (f.getName().equalsIgnoreCase("unnest")) {
@@ -418,8 +419,19 @@ final class ExpressionResolver {
         List<SortKey> order = call.order().stream()
                 .map(e -> SqlExpressions.sortKey(resolve(e.getExpression()), e))
                 .toList();
-        return Aggregates.of(new Aggregates.Call(
-                call.name(), args, call.distinct(), order, call.onlyWhere().map(this::resolve)));
+        return Aggregates.of(
+                new Aggregates.Call(
+                        call.name(),
+                        args,
+                        call.distinct(),
+                        order,
+                        call.onlyWhere().map(this::resolve)),
+                functions());
+    }
+
+    /** Functions and aggregates that the job defines. */
+    OwnFunctions functions() {
+        return context.functions();
     }
 
     private Expression choose(CaseExpression c) {

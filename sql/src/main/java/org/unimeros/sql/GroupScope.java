@@ -50,7 +50,9 @@ final class GroupScope extends Scope {
 
     @Override
     Optional<Expression> whole(net.sf.jsqlparser.expression.Expression node) {
-        if (keys.isEmpty() || AggregateFinder.hasAggregate(node) || ExpressionResolver.hasInnerRows(node)) {
+        if (keys.isEmpty()
+                || AggregateFinder.hasAggregate(node, rowResolver.functions())
+                || ExpressionResolver.hasInnerRows(node)) {
             return Optional.empty();
         }
         Expression resolved = rowResolver.resolve(node);

@@ -103,9 +103,13 @@ final class SelectTranslation {
     Plan plan() {
         boolean grouped = select.getGroupBy() != null
                 || select.getHaving() != null
-                || select.getSelectItems().stream().anyMatch(i -> AggregateFinder.hasAggregate(i.getExpression()))
-                || order.stream().anyMatch(e -> AggregateFinder.hasAggregate(e.getExpression()));
+                || select.getSelectItems().stream().anyMatch(i -> hasAggregate(i.getExpression()))
+                || order.stream().anyMatch(e -> hasAggregate(e.getExpression()));
         return grouped ? grouped() : finished(rows, resolver("aggregates cannot be nested", windows), visible, hidden);
+    }
+
+    private boolean hasAggregate(net.sf.jsqlparser.expression.Expression node) {
+        return AggregateFinder.hasAggregate(node, context.functions());
     }
 
     private Plan grouped() {
@@ -122,9 +126,7 @@ final class SelectTranslation {
         if (select.getHaving() != null) {
             groups.resolve(select.getHaving());
         }
-        order.stream()
-                .filter(e -> AggregateFinder.hasAggregate(e.getExpression()))
-                .forEach(e -> groups.resolve(e.getExpression()));
+        order.stream().filter(e -> hasAggregate(e.getExpression())).forEach(e -> groups.resolve(e.getExpression()));
         if (select.getQualify() != null) {
             groups.resolve(select.getQualify());
         }

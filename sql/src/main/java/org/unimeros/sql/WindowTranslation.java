@@ -124,7 +124,7 @@ final class WindowTranslation {
         if (call.isIgnoreNulls() || call.isIgnoreNullsOutside()) {
             throw ExpressionResolver.unsupported("ignore nulls", "leave the nulls out in an inner query");
         }
-        if (Aggregates.isName(name)) {
+        if (Aggregates.isName(name, resolver.functions())) {
             if (call.isDistinct()) {
                 throw ExpressionResolver.unsupported(
                         name + "(distinct …) over a window",

@@ -82,6 +82,7 @@ public final class PlanCodec {
         "org.unimeros.RecordCode",
         "org.unimeros.ReduceCode",
         "org.unimeros.FunctionCode",
+        "org.unimeros.AggregatorCode",
         "org.unimeros.cluster.files.FileRef",
         "org.unimeros.cluster.wire.PlanCodec$",
         "org.unimeros.cluster.wire.RunPlan",

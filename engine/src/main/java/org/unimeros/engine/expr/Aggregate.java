@@ -11,6 +11,7 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.expr.Expression.Case;
 import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.own.AggregateCode;
 
 /**
  * A summary of the rows of a group.
@@ -21,6 +22,7 @@ import org.unimeros.engine.expr.Expression.Literal;
  * @param parameters constants, such as the fraction of a percentile
  * @param distinct whether each value counts once
  * @param type the type of the result
+ * @param own the code of the job that it is, of kind OWN
  */
 public record Aggregate(
         Kind kind,
@@ -28,8 +30,12 @@ public record Aggregate(
         List<SortKey> order,
         List<Object> parameters,
         boolean distinct,
-        DataType type)
+        DataType type,
+        Optional<Own> own)
         implements Serializable {
+
+    /** An aggregate that a job defines. */
+    public record Own(String name, AggregateCode code) implements Serializable {}
 
     /** How values are summarised. */
     public enum Kind {
@@ -65,7 +71,9 @@ public record Aggregate(
         /** The value of the first row in order, null included. */
         FIRST(true),
         /** As many values as asked for, most frequent first, as text with their counts. */
-        TOP_VALUES(true);
+        TOP_VALUES(true),
+        /** Whatever code of the job makes of them. */
+        OWN;
 
         private final boolean collecting;
 
@@ -92,6 +100,17 @@ public record Aggregate(
         arguments = List.copyOf(arguments);
         order = List.copyOf(order);
         parameters = List.copyOf(parameters);
+    }
+
+    /** An aggregate that is no code of the job. */
+    public Aggregate(
+            Kind kind,
+            List<Expression> arguments,
+            List<SortKey> order,
+            List<Object> parameters,
+            boolean distinct,
+            DataType type) {
+        this(kind, arguments, order, parameters, distinct, type, Optional.empty());
     }
 
     /** An aggregate of one value without order or parameters. */
@@ -123,7 +142,8 @@ public record Aggregate(
                 order.stream().map(k -> k.with(change.apply(k.expression()))).toList(),
                 parameters,
                 distinct,
-                type);
+                type,
+                own);
     }
 
     /** The same aggregate of the rows for which a condition is true. */
@@ -137,7 +157,7 @@ public record Aggregate(
 
     /** The same aggregate without regard to {@code distinct}. */
     public Aggregate ofAll() {
-        return new Aggregate(kind, arguments, order, parameters, false, type);
+        return new Aggregate(kind, arguments, order, parameters, false, type, own);
     }
 
     @Override
@@ -146,7 +166,7 @@ public record Aggregate(
                 new ArrayList<>(arguments.stream().map(Object::toString).toList());
         parameters.forEach(p -> inside.add(Values.literal(p)));
         String by = order.stream().map(SortKey::toString).collect(Collectors.joining(", "));
-        return kind.name().toLowerCase(Locale.ROOT) + "(" + (distinct ? "distinct " : "")
+        return own.map(Own::name).orElse(kind.name().toLowerCase(Locale.ROOT)) + "(" + (distinct ? "distinct " : "")
                 + (arguments.isEmpty() ? "*" : String.join(", ", inside))
                 + (by.isEmpty() ? "" : " order by " + by) + ")";
     }

@@ -58,6 +58,20 @@ public final class Aggregates {
         return ALL.containsKey(name.toLowerCase(Locale.ROOT));
     }
 
+    /** Whether there is an aggregate of a name, here or among those of a job. */
+    public static boolean isName(String name, OwnFunctions own) {
+        return isName(name) || own.isAggregate(name);
+    }
+
+    /**
+     * The aggregate that a call means, one of the job perhaps.
+     *
+     * @throws UserMistake when its arguments do not fit
+     */
+    public static Aggregate of(Call call, OwnFunctions own) {
+        return own.isAggregate(call.name) ? own.aggregate(call) : of(call);
+    }
+
     private static Map<String, FunctionDoc> all() {
         Map<String, FunctionDoc> map = new TreeMap<>();
         add(
@@ -410,7 +424,7 @@ public final class Aggregates {
     }
 
     /** The value, null where the condition of the call does not hold. */
-    private static Expression limited(Expression value, Call call) {
+    static Expression limited(Expression value, Call call) {
         return call.onlyWhere
                 .map(c -> Operators.choose(List.of(new Case.Branch(c, value)), new Literal(null, value.type())))
                 .orElse(value);

@@ -37,6 +37,7 @@ import org.unimeros.engine.expr.Expression.Or;
 import org.unimeros.engine.expr.Expression.Outer;
 import org.unimeros.engine.expr.OwnFunctions.OwnKernel;
 import org.unimeros.engine.expr.ScalarFunction.RowProblem;
+import org.unimeros.engine.own.AggregateCode;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.own.ValueCode;
 
@@ -54,6 +55,7 @@ public final class Evaluator implements AutoCloseable {
     /** Code of the job that has been opened. */
     private final Map<OwnKernel, ValueCode.Running> own = new IdentityHashMap<>();
 
+    private final Map<AggregateCode, AggregateCode.Running> ownAggregates = new IdentityHashMap<>();
     private final TaskScope scope;
 
     /** For expressions outside of tasks. */
@@ -71,6 +73,15 @@ public final class Evaluator implements AutoCloseable {
     public void close() {
         own.values().forEach(ValueCode.Running::close);
         own.clear();
+        ownAggregates.values().forEach(AggregateCode.Running::close);
+        ownAggregates.clear();
+    }
+
+    /** States of an aggregate of the job, whose code is opened once. */
+    public AggregateCode.States states(Aggregate.Own aggregate, DataType argument) {
+        return ownAggregates
+                .computeIfAbsent(aggregate.code(), code -> code.open(scope, argument))
+                .states();
     }
 
     /**

@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.Locale;
@@ -8,9 +9,13 @@ import java.util.Optional;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.own.AggregateCode;
 import org.unimeros.engine.own.ValueCode;
 import org.unimeros.engine.record.RecordShape;
 
@@ -18,6 +23,7 @@ import org.unimeros.engine.record.RecordShape;
 public final class OwnFunctions {
 
     private final Map<String, Defined> all = new ConcurrentSkipListMap<>();
+    private final Map<String, Aggregated> aggregates = new ConcurrentSkipListMap<>();
 
     /**
      * A function.
@@ -48,7 +54,7 @@ public final class OwnFunctions {
                         + (args.size() == 1 ? " argument" : " arguments"));
             }
             List<Expression> fitting = IntStream.range(0, args.size())
-                    .mapToObj(i -> fitting(args.get(i), i))
+                    .mapToObj(i -> fitting(usage(), parameters.get(i), args.get(i), i, exact))
                     .toList();
             ScalarFunction function =
                     new ScalarFunction(name, ScalarFunction.Style.CALL, strict, true, kernel(fitting));
@@ -59,26 +65,96 @@ public final class OwnFunctions {
             return new OwnKernel(
                     code, strict, args.stream().map(Expression::type).toList());
         }
+    }
 
-        private Expression fitting(Expression arg, int i) {
-            DataType wanted = parameters.get(i).made();
-            boolean fits = exact ? arg.type().equals(wanted) : parameters.get(i).reads(arg.type());
-            if (fits) {
-                return arg;
-            }
-            boolean widens = arg.type() == DataType.NULL
-                    || arg.type().isNumeric() && wanted.isNumeric() && !narrows(arg.type(), wanted);
-            if (widens) {
-                return Types.coerce(arg, wanted);
-            }
-            throw new UserMistake("function " + name + " is called as " + usage() + ", but argument " + (i + 1) + ", "
-                    + arg + ", is " + arg.type() + "; cast it");
+    /**
+     * An aggregate.
+     *
+     * @param argument what its values are read as; of a record with several components, the aggregate has as many arguments
+     */
+    public record Aggregated(String name, RecordShape<?> argument, DataType result, AggregateCode code) {
+
+        private String usage() {
+            return name + parameters().map(DataType::toString).collect(Collectors.joining(", ", "(", ")"));
         }
 
-        private static boolean narrows(DataType from, DataType to) {
-            boolean toWhole = to == DataType.INT || to == DataType.LONG;
-            return toWhole && from != DataType.INT || to == DataType.FLOAT;
+        private Stream<DataType> parameters() {
+            return argument.schema().fields().stream().map(Field::type);
         }
+
+        private Aggregate of(Aggregates.Call call) {
+            if (!call.order().isEmpty()) {
+                throw new UserMistake("the aggregate " + name + " of this job takes its values in no order; order rows"
+                        + " by a window, or collect them with list_agg");
+            }
+            Expression value = Aggregates.limited(value(call.arguments()), call);
+            return new Aggregate(
+                    Aggregate.Kind.OWN,
+                    List.of(value),
+                    List.of(),
+                    List.of(),
+                    call.distinct(),
+                    result,
+                    Optional.of(new Aggregate.Own(name, code)));
+        }
+
+        private Expression value(List<Expression> args) {
+            boolean whole = args.size() == 1 && args.get(0).type() instanceof DataType.Struct;
+            if (whole && argument.isRecord()) {
+                DataType.Struct struct = (DataType.Struct) args.get(0).type();
+                argument.columnsIn(new Schema(struct.parts().stream()
+                        .map(part -> Field.of(part.name(), part.type()))
+                        .toList()));
+                return args.get(0);
+            }
+            List<DataType> wanted = parameters().toList();
+            if (args.size() != wanted.size()) {
+                throw new UserMistake("the aggregate " + name + " is called as " + usage() + ", but found "
+                        + args.size() + (args.size() == 1 ? " argument" : " arguments"));
+            }
+            List<Expression> fitting = IntStream.range(0, args.size())
+                    .mapToObj(i -> coerced(usage(), wanted.get(i), args.get(i), i))
+                    .toList();
+            return argument.isRecord() ? together(fitting) : fitting.get(0);
+        }
+
+        /** Several arguments as a struct, which is null where one of them is. */
+        private Expression together(List<Expression> args) {
+            List<Expression> parts = new ArrayList<>();
+            List<Expression> present = new ArrayList<>();
+            for (int i = 0; i < args.size(); i++) {
+                parts.add(new Expression.Literal(argument.schema().field(i).name(), DataType.TEXT));
+                parts.add(args.get(i));
+                present.add(new Expression.Not(new Expression.IsNull(args.get(i))));
+            }
+            Expression struct = Functions.call("struct", parts);
+            return Operators.choose(
+                    List.of(new Expression.Case.Branch(Operators.and(present), struct)),
+                    new Expression.Literal(null, struct.type()));
+        }
+    }
+
+    private static Expression fitting(String usage, RecordShape<?> parameter, Expression arg, int i, boolean exact) {
+        boolean fits = exact ? arg.type().equals(parameter.made()) : parameter.reads(arg.type());
+        return fits ? arg : coerced(usage, parameter.made(), arg, i);
+    }
+
+    /** An argument in the type that is wanted, where numbers widen to it. */
+    private static Expression coerced(String usage, DataType wanted, Expression arg, int i) {
+        boolean widens = arg.type().equals(wanted)
+                || arg.type() == DataType.NULL
+                || arg.type().isNumeric() && wanted.isNumeric() && !narrows(arg.type(), wanted);
+        if (widens) {
+            return Types.coerce(arg, wanted);
+        }
+        String name = usage.substring(0, usage.indexOf('('));
+        throw new UserMistake("function " + name + " is called as " + usage + ", but argument " + (i + 1) + ", " + arg
+                + ", is " + arg.type() + "; cast it");
+    }
+
+    private static boolean narrows(DataType from, DataType to) {
+        boolean toWhole = to == DataType.INT || to == DataType.LONG;
+        return toWhole && from != DataType.INT || to == DataType.FLOAT;
     }
 
     /** A kernel that every task opens for itself. */
@@ -95,17 +171,48 @@ public final class OwnFunctions {
      * @throws UserMistake when the name is none, or is taken
      */
     public void define(Defined function) {
-        String key = function.name.toLowerCase(Locale.ROOT);
+        require(function.name);
+        if (all.putIfAbsent(key(function.name), function) != null) {
+            throw new UserMistake("the function " + key(function.name) + " is defined twice");
+        }
+    }
+
+    /**
+     * Defines an aggregate.
+     *
+     * @throws UserMistake when the name is none, or is taken
+     */
+    public void define(Aggregated aggregate) {
+        require(aggregate.name);
+        if (aggregates.putIfAbsent(key(aggregate.name), aggregate) != null) {
+            throw new UserMistake("the aggregate " + key(aggregate.name) + " is defined twice");
+        }
+    }
+
+    private static String key(String name) {
+        return name.toLowerCase(Locale.ROOT);
+    }
+
+    private void require(String name) {
+        String key = key(name);
         if (!key.matches("[a-z][a-z0-9_]*")) {
-            throw new UserMistake("a function cannot be called " + function.name
+            throw new UserMistake("a function cannot be called " + name
                     + "; a name is letters, digits and underscores, a letter first");
         }
         if (Functions.isName(key) || Aggregates.isName(key)) {
             throw new UserMistake("there is a function " + key + " already; `unimeros functions` lists all");
         }
-        if (all.putIfAbsent(key, function) != null) {
+        if (all.containsKey(key) || aggregates.containsKey(key)) {
             throw new UserMistake("the function " + key + " is defined twice");
         }
+    }
+
+    boolean isAggregate(String name) {
+        return aggregates.containsKey(key(name));
+    }
+
+    Aggregate aggregate(Aggregates.Call call) {
+        return aggregates.get(key(call.name())).of(call);
     }
 
     /** The call of a function; empty when there is none of the name. */

@@ -4,6 +4,7 @@ import java.util.List;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 
 /**
@@ -26,6 +27,7 @@ abstract class Accumulator {
             case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> Spread.PARTIAL_TYPES;
             case ONLY -> List.of(type, DataType.LONG);
             case APPROX_COUNT_DISTINCT, APPROX_PERCENTILE -> List.of(DataType.TEXT);
+            case OWN -> List.of(aggregate.own().orElseThrow().code().stateType());
             default -> throw new IllegalArgumentException("no partial summary of " + aggregate);
         };
     }
@@ -34,7 +36,12 @@ abstract class Accumulator {
         return aggregate.argument().map(Expression::type).orElse(DataType.LONG);
     }
 
-    static Accumulator of(Aggregate aggregate) {
+    /**
+     * A new accumulator without groups.
+     *
+     * @param evaluator opens code of the job
+     */
+    static Accumulator of(Aggregate aggregate, Evaluator evaluator) {
         DataType type = argumentType(aggregate);
         return switch (aggregate.kind()) {
             case COUNT -> new Count();
@@ -47,6 +54,7 @@ abstract class Accumulator {
             case APPROX_COUNT_DISTINCT -> new Sketched.Distinct();
             case APPROX_PERCENTILE ->
                 new Sketched.Quantile((Double) aggregate.parameters().get(0));
+            case OWN -> new OwnAccumulator(evaluator.states(aggregate.own().orElseThrow(), type));
             default -> throw new IllegalArgumentException("no accumulator for " + aggregate);
         };
     }

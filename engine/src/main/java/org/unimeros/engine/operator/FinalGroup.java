@@ -2,6 +2,7 @@ package org.unimeros.engine.operator;
 
 import java.util.List;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.spill.StepSpace;
@@ -11,9 +12,10 @@ final class FinalGroup extends Operator.Inner {
 
     private final GroupMerger merger;
 
-    FinalGroup(List<Named> keys, List<NamedAggregate> aggregates, StepSpace space, Operator next) {
+    FinalGroup(Evaluator evaluator, List<Named> keys, List<NamedAggregate> aggregates, StepSpace space, Operator next) {
         super(next);
         this.merger = new GroupMerger(
+                evaluator,
                 keys.stream().map(k -> k.expression().type()).toList(),
                 aggregates.stream().map(NamedAggregate::aggregate).toList(),
                 space,

@@ -137,7 +137,7 @@ final class GroupCollector {
 
     private Column result(Aggregate a, Batch rows, int[] groups, int size) {
         if (!a.kind().isCollecting() && !a.distinct()) {
-            Accumulator accumulator = Accumulator.of(a);
+            Accumulator accumulator = Accumulator.of(a, evaluator);
             accumulator.reserve(size);
             accumulator.add(groups, groups.length, argument(a, rows));
             return accumulator.result(size);
@@ -193,8 +193,8 @@ final class GroupCollector {
         return nullA || nullB ? nullA == nullB : ValueOrder.compare(values, a, values, b) == 0;
     }
 
-    private static Column accumulated(Aggregate a, Column values, int[] groups, int[] sorted, int n, int size) {
-        Accumulator accumulator = Accumulator.of(a.ofAll());
+    private Column accumulated(Aggregate a, Column values, int[] groups, int[] sorted, int n, int size) {
+        Accumulator accumulator = Accumulator.of(a.ofAll(), evaluator);
         accumulator.reserve(size);
         int[] groupOfRow = new int[n];
         for (int i = 0; i < n; i++) {

@@ -8,6 +8,7 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.SpillFile;
 import org.unimeros.engine.spill.StepSpace;
@@ -22,6 +23,7 @@ final class GroupMerger {
     private static final int DIVISIONS = 16;
     private static final int DEEPEST = 6;
 
+    private final Evaluator evaluator;
     private final List<DataType> keyTypes;
     private final List<Aggregate> aggregates;
     private final StepSpace space;
@@ -32,7 +34,8 @@ final class GroupMerger {
     private int[] groups = new int[Batch.TARGET_ROWS];
     private RowDivider spilled;
 
-    GroupMerger(List<DataType> keyTypes, List<Aggregate> aggregates, StepSpace space, int depth) {
+    GroupMerger(Evaluator evaluator, List<DataType> keyTypes, List<Aggregate> aggregates, StepSpace space, int depth) {
+        this.evaluator = evaluator;
         this.keyTypes = keyTypes;
         this.aggregates = aggregates;
         this.space = space;
@@ -47,7 +50,7 @@ final class GroupMerger {
     private void start() {
         table = new KeyTable(keyTypes);
         accumulators = new ArrayList<>();
-        aggregates.forEach(a -> accumulators.add(Accumulator.of(a)));
+        aggregates.forEach(a -> accumulators.add(Accumulator.of(a, evaluator)));
     }
 
     void add(Batch batch) {
@@ -111,7 +114,7 @@ final class GroupMerger {
         SpillFile file = spilled.file();
         for (List<Chunk> division : spilled.divisions()) {
             if (!division.isEmpty()) {
-                GroupMerger merger = new GroupMerger(keyTypes, aggregates, space, depth + 1);
+                GroupMerger merger = new GroupMerger(evaluator, keyTypes, aggregates, space, depth + 1);
                 division.forEach(chunk -> merger.add(chunk.load()));
                 merger.finish(out);
             }

@@ -112,9 +112,9 @@ final class LargeGroups {
             this.others = othersAsked.stream().map(a -> a.map(remap)).toList();
             this.keyExpressions = keys.stream().map(remap).toList();
             this.keyValues = keys.stream().map(k -> ColumnBuilder.of(k.type())).toArray(ColumnBuilder[]::new);
-            this.distinct = whole.kind().isCollecting() ? null : Accumulator.of(whole.ofAll());
+            this.distinct = whole.kind().isCollecting() ? null : Accumulator.of(whole.ofAll(), evaluator);
             this.collected = ColumnBuilder.of(whole.type());
-            others.forEach(a -> accumulators.add(Accumulator.of(a)));
+            others.forEach(a -> accumulators.add(Accumulator.of(a, evaluator)));
         }
 
         void run() {

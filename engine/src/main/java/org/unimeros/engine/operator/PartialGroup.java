@@ -48,7 +48,7 @@ final class PartialGroup extends Operator.Inner {
     private void start() {
         table = new KeyTable(keys.stream().map(Expression::type).toList());
         accumulators = new ArrayList<>();
-        aggregates.forEach(a -> accumulators.add(Accumulator.of(a.aggregate())));
+        aggregates.forEach(a -> accumulators.add(Accumulator.of(a.aggregate(), evaluator)));
     }
 
     @Override

@@ -11,6 +11,7 @@ import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Aggregate.Kind;
+import org.unimeros.engine.expr.Evaluator;
 
 /**
  * An aggregate over a frame that moves forward. Rows that enter are added; rows that leave are taken away again where
@@ -31,15 +32,15 @@ abstract class SlidingAggregate {
     }
 
     /** An aggregate of an expression, by its number among those of the rows; -1 for {@code count(*)}. */
-    static SlidingAggregate of(Aggregate a, SortedRows rows, int argument, long first) {
+    static SlidingAggregate of(Evaluator evaluator, Aggregate a, SortedRows rows, int argument, long first) {
         DataType type = a.argument().map(e -> e.type()).orElse(DataType.LONG);
         boolean whole = !type.isFloating() && type.physical() != DataType.Physical.WIDE;
         return switch (a.kind()) {
             case COUNT -> new Counting(rows, argument, first);
             case MIN, MAX -> new Extreme(rows, argument, first, a.kind() == Kind.MAX);
-            case SUM -> whole ? new Whole(a, rows, argument, first) : new Anew(a, rows, argument, first);
-            case AVG -> whole ? new Whole(a, rows, argument, first) : new Anew(a, rows, argument, first);
-            default -> new Anew(a, rows, argument, first);
+            case SUM -> whole ? new Whole(a, rows, argument, first) : new Anew(evaluator, a, rows, argument, first);
+            case AVG -> whole ? new Whole(a, rows, argument, first) : new Anew(evaluator, a, rows, argument, first);
+            default -> new Anew(evaluator, a, rows, argument, first);
         };
     }
 
@@ -240,9 +241,9 @@ abstract class SlidingAggregate {
         private final int[] group = new int[1];
         private final int[] one = new int[1];
 
-        Anew(Aggregate aggregate, SortedRows rows, int argument, long first) {
+        Anew(Evaluator evaluator, Aggregate aggregate, SortedRows rows, int argument, long first) {
             super(rows, argument, first);
-            this.accumulator = Accumulator.of(aggregate);
+            this.accumulator = Accumulator.of(aggregate, evaluator);
             accumulator.reserve(1);
         }
 

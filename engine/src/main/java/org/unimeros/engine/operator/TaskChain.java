@@ -109,7 +109,7 @@ public final class TaskChain {
             case Step.Select s -> new SimpleOperators.Select(evaluator, expressions(s.outputs()), next);
             case Step.PartialGroup s ->
                 new PartialGroup(evaluator, expressions(s.keys()), s.aggregates(), space(s), next);
-            case Step.FinalGroup s -> new FinalGroup(s.keys(), s.aggregates(), space(s), next);
+            case Step.FinalGroup s -> new FinalGroup(evaluator, s.keys(), s.aggregates(), space(s), next);
             case Step.Probe s -> join(s, tables.apply(s), next);
             case Step.Order s -> new OrderRows(evaluator, s, space(s), next);
             case Step.Merge s -> new MergeRuns(evaluator, s, runs.get(), space(s), next);

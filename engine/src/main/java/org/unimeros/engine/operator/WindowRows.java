@@ -22,6 +22,7 @@ import org.unimeros.engine.stage.Step;
  */
 final class WindowRows extends Operator.Inner {
 
+    private final Evaluator evaluator;
     private final Step.Window step;
     private final RowSorter sorter;
     private final SortedRows rows;
@@ -34,6 +35,7 @@ final class WindowRows extends Operator.Inner {
 
     WindowRows(Evaluator evaluator, Step.Window step, StepSpace space, Operator next) {
         super(next);
+        this.evaluator = evaluator;
         this.step = step;
         List<SortKey> keys = new ArrayList<>();
         step.partition().forEach(p -> keys.add(SortKey.ascending(p)));
@@ -100,7 +102,7 @@ final class WindowRows extends Operator.Inner {
         Partition partition = new Partition(rows, step.order(), partitionStart, end);
         WindowValues[] functions = step.functions().stream()
                 .map(NamedWindow::function)
-                .map(f -> WindowValues.of(f, partition, expressions))
+                .map(f -> WindowValues.of(evaluator, f, partition, expressions))
                 .toArray(WindowValues[]::new);
         SortedRows.Segment segment = rows.segment(partitionStart);
         for (long row = partitionStart; row < end; row++) {

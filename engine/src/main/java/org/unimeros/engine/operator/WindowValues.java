@@ -2,6 +2,7 @@ package org.unimeros.engine.operator;
 
 import java.util.List;
 import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.WindowFunction;
 import org.unimeros.engine.expr.WindowFunction.Kind;
@@ -14,7 +15,7 @@ interface WindowValues {
     void append(long row, ColumnBuilder out);
 
     /** The function over a partition; {@code expressions} are those of its rows. */
-    static WindowValues of(WindowFunction f, Partition p, List<Expression> expressions) {
+    static WindowValues of(Evaluator evaluator, WindowFunction f, Partition p, List<Expression> expressions) {
         return switch (f.kind()) {
             case ROW_NUMBER -> (row, out) -> out.appendLong(row - p.start() + 1);
             case RANK -> (row, out) -> out.appendLong(p.peerStart() - p.start() + 1);
@@ -26,7 +27,7 @@ interface WindowValues {
             case NTILE -> (row, out) -> out.appendInt(tile(row - p.start(), p.size(), f.number()));
             case LAG, LEAD -> shifted(f, p, expressions);
             case FIRST_VALUE, LAST_VALUE, NTH_VALUE -> ofFrame(f, p, expressions);
-            case AGGREGATE -> aggregate(f, p, expressions);
+            case AGGREGATE -> aggregate(evaluator, f, p, expressions);
         };
     }
 
@@ -78,11 +79,13 @@ interface WindowValues {
         };
     }
 
-    private static WindowValues aggregate(WindowFunction f, Partition p, List<Expression> expressions) {
+    private static WindowValues aggregate(
+            Evaluator evaluator, WindowFunction f, Partition p, List<Expression> expressions) {
         FramePointers frame = pointers(f, p, expressions);
         int argument =
                 f.arguments().isEmpty() ? -1 : expressions.indexOf(f.arguments().get(0));
-        SlidingAggregate sum = SlidingAggregate.of(f.aggregate().orElseThrow(), p.rows(), argument, p.start());
+        SlidingAggregate sum =
+                SlidingAggregate.of(evaluator, f.aggregate().orElseThrow(), p.rows(), argument, p.start());
         return (row, out) -> {
             frame.moveTo(row);
             sum.moveTo(frame.start(), frame.end());

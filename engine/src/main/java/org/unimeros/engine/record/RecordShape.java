@@ -164,6 +164,11 @@ public final class RecordShape<T> {
         return shapes.get(0).made();
     }
 
+    /** Whether the class is a record, with a column per component. */
+    public boolean isRecord() {
+        return type.isRecord();
+    }
+
     /** Whether a column can be read as a type that is no record. */
     public boolean reads(DataType column) {
         return shapes.get(0).reads(column);

@@ -14,6 +14,7 @@ import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Aggregates;
+import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 
 class AccumulatorTest {
@@ -23,13 +24,13 @@ class AccumulatorTest {
     }
 
     private static double sum(double[] values, int[] cuts) {
-        Accumulator all = Accumulator.of(aggregate("sum", DataType.DOUBLE));
+        Accumulator all = Accumulator.of(aggregate("sum", DataType.DOUBLE), new Evaluator());
         all.reserve(1);
         for (int i = 0; i + 1 < cuts.length; i++) {
             int n = cuts[i + 1] - cuts[i];
             double[] part = new double[n];
             System.arraycopy(values, cuts[i], part, 0, n);
-            Accumulator one = Accumulator.of(aggregate("sum", DataType.DOUBLE));
+            Accumulator one = Accumulator.of(aggregate("sum", DataType.DOUBLE), new Evaluator());
             one.reserve(1);
             one.add(new int[n], n, new DoubleColumn(part, null));
             all.merge(new int[1], 1, one.partial(1));
@@ -56,7 +57,7 @@ class AccumulatorTest {
 
     @Test
     void sumsOfLongsMayLeaveTheRangeOnTheWay() {
-        Accumulator sum = Accumulator.of(aggregate("sum", DataType.LONG));
+        Accumulator sum = Accumulator.of(aggregate("sum", DataType.LONG), new Evaluator());
         sum.reserve(2);
         long[] values = {Long.MAX_VALUE, Long.MAX_VALUE, -Long.MAX_VALUE, Long.MIN_VALUE, 7};
         sum.add(new int[] {0, 0, 0, 1, 1}, 5, new LongColumn(values, null));
@@ -69,7 +70,7 @@ class AccumulatorTest {
     @Test
     void anEmptyGroupHasNoSumNoMeanAndNoExtreme() {
         for (String name : List.of("sum", "avg", "min", "max")) {
-            Accumulator a = Accumulator.of(aggregate(name, DataType.LONG));
+            Accumulator a = Accumulator.of(aggregate(name, DataType.LONG), new Evaluator());
             a.reserve(1);
             a.add(new int[1], 1, new LongColumn(new long[1], new long[] {1}));
             Column result = a.result(1);

@@ -99,7 +99,7 @@ class OperatorTest {
             Random random = new Random(keys);
             Map<Object, Long> model = new HashMap<>();
             Collector collector = new Collector();
-            FinalGroup last = new FinalGroup(List.of(Named.of("k", K)), sumOfV(), space, collector);
+            FinalGroup last = new FinalGroup(new Evaluator(), List.of(Named.of("k", K)), sumOfV(), space, collector);
             PartialGroup first = new PartialGroup(new Evaluator(), List.of(K), sumOfV(), space, last);
             for (int b = 0; b < 150; b++) {
                 long[] k = random.longs(4096, 0, keys).toArray();
@@ -122,7 +122,7 @@ class OperatorTest {
     void bigResultsArePushedInPieces() {
         Collector collector = new Collector();
         StepSpace space = space(TestRuns.AMPLE_MEMORY);
-        FinalGroup last = new FinalGroup(List.of(Named.of("k", K)), sumOfV(), space, collector);
+        FinalGroup last = new FinalGroup(new Evaluator(), List.of(Named.of("k", K)), sumOfV(), space, collector);
         PartialGroup first = new PartialGroup(new Evaluator(), List.of(K), sumOfV(), space, last);
         first.accept(batch(IntStream.range(0, 30_000).asLongStream().toArray(), new long[30_000]));
         first.finish();
