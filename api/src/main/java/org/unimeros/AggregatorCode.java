@@ -2,16 +2,10 @@ package org.unimeros;
 
 import java.io.Serializable;
 import java.util.Arrays;
-import java.util.List;
 import org.unimeros.code.Aggregator;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.data.BatchBuilder;
-import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
-import org.unimeros.engine.data.Field;
-import org.unimeros.engine.data.Schema;
-import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.AggregateCode;
 import org.unimeros.engine.own.OwnCode;
@@ -29,17 +23,7 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
             String name, Aggregator<?, ?, ?> code, Class<?> argument, Class<?> state, Class<?> result) {
         OwnCode.require(code, "the aggregate " + name);
         Definition definition = new Definition(code, argument, state, result);
-        return new AggregatorCode(OwnCode.of(definition, "the aggregate " + name), name, typeOf(state));
-    }
-
-    /** The type of a column of objects of a class. */
-    static DataType typeOf(Class<?> type) {
-        RecordShape<?> shape = RecordShape.of(type);
-        return shape.isRecord()
-                ? new DataType.Struct(shape.schema().fields().stream()
-                        .map(f -> new DataType.Struct.Part(f.name(), f.type()))
-                        .toList())
-                : shape.made();
+        return new AggregatorCode(OwnCode.of(definition, "the aggregate " + name), name, ObjectColumns.typeOf(state));
     }
 
     @Override
@@ -71,61 +55,6 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
         }
     }
 
-    /** Reads objects of a column, of a struct where they are records. */
-    private static final class Objects {
-        private final RecordShape.Reader<?> reader;
-        /** The fields that components are read from; null for a column that is no struct. */
-        private final List<Integer> fields;
-
-        Objects(Class<?> type, DataType column, String what) {
-            RecordShape<?> shape = RecordShape.of(type);
-            Schema all = new Schema(
-                    shape.isRecord() && column instanceof DataType.Struct struct
-                            ? struct.parts().stream()
-                                    .map(p -> Field.of(p.name(), p.type()))
-                                    .toList()
-                            : List.of(Field.of(what, column)));
-            List<Integer> order = shape.columnsIn(all);
-            this.fields = shape.isRecord() ? order : null;
-            this.reader = shape.reader(new Schema(order.stream().map(all::field).toList()));
-        }
-
-        void use(Column column, int rows) {
-            Column[] columns = fields == null
-                    ? new Column[] {column}
-                    : fields.stream().map(((StructColumn) column)::field).toArray(Column[]::new);
-            reader.use(new Batch(rows, columns), 0);
-        }
-
-        Object read(int row) {
-            return reader.read(row);
-        }
-    }
-
-    /** A column of objects, of structs where they are records. */
-    private static Column column(RecordShape<Object> shape, Object[] objects, int n) {
-        BatchBuilder builder = new BatchBuilder(shape.schema());
-        long[] nulls = Bits.make(n);
-        for (int i = 0; i < n; i++) {
-            if (objects[i] != null) {
-                shape.append(builder, 0, objects[i]);
-            } else {
-                Bits.set(nulls, i);
-                for (int c = 0; c < shape.schema().size(); c++) {
-                    builder.column(c).appendNull();
-                }
-            }
-            builder.endRow();
-        }
-        Batch batch = builder.build();
-        if (!shape.isRecord()) {
-            return batch.column(0);
-        }
-        Column[] fields = new Column[batch.columnCount()];
-        Arrays.setAll(fields, batch::column);
-        return new StructColumn(fields, Bits.any(nulls, n) ? nulls : null);
-    }
-
     private static final class Groups implements States {
         private static final int SAMPLE = 32;
         /** Objects take more room than the columns that they make. */
@@ -135,8 +64,8 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
 
         private final String name;
         private final Aggregator<Object, Object, Object> code;
-        private final Objects values;
-        private final Objects travelled;
+        private final ObjectColumns values;
+        private final ObjectColumns travelled;
         private final RecordShape<Object> stateShape;
         private final RecordShape<Object> resultShape;
         private Object[] states = new Object[16];
@@ -150,8 +79,8 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
         Groups(Opened opened) {
             this.name = opened.name;
             this.code = (Aggregator<Object, Object, Object>) opened.definition.code;
-            this.values = new Objects(opened.definition.argument, opened.argument, "the argument of " + name);
-            this.travelled = new Objects(opened.definition.state, opened.stateType, "the state of " + name);
+            this.values = new ObjectColumns(opened.definition.argument, opened.argument, "the argument of " + name);
+            this.travelled = new ObjectColumns(opened.definition.state, opened.stateType, "the state of " + name);
             this.stateShape = (RecordShape<Object>) RecordShape.of(opened.definition.state);
             this.resultShape = (RecordShape<Object>) RecordShape.of(opened.definition.result);
         }
@@ -210,7 +139,7 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
 
         @Override
         public Column partial(int n) {
-            return column(stateShape, states, n);
+            return ObjectColumns.of(stateShape, states, n);
         }
 
         @Override
@@ -223,7 +152,7 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
                     throw OwnFailure.of(name, states[i], e);
                 }
             }
-            return column(resultShape, results, n);
+            return ObjectColumns.of(resultShape, results, n);
         }
 
         /** By what some of the states take as columns, looked at again when twice as many values came. */
@@ -240,7 +169,9 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
                 }
                 if (n > 0) {
                     estimate = POINTER_BYTES
-                            + OBJECT_FACTOR * column(stateShape, some, n).sizeInBytes(n) / n;
+                            + OBJECT_FACTOR
+                                    * ObjectColumns.of(stateShape, some, n).sizeInBytes(n)
+                                    / n;
                 }
                 sinceEstimate = 0;
             }

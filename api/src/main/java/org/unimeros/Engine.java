@@ -15,6 +15,7 @@ import org.unimeros.code.Scalar1;
 import org.unimeros.code.Scalar2;
 import org.unimeros.code.Scalar3;
 import org.unimeros.code.TaskCode;
+import org.unimeros.code.ToRows;
 import org.unimeros.code.Vectorised;
 import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.plan.Plan;
@@ -296,8 +297,8 @@ public final class Engine implements AutoCloseable {
     /**
      * Defines an aggregate that SQL and expressions call by name, in groups and over windows:
      * {@code defineAggregate("weighted_mean", Weighted.class, Sums.class, Double.class, new WeightedMean())}. Where {@code argument} is a
-     * record, the aggregate is called with one argument for each of its components, or with a struct; rows in which one of them is
-     * null are left out. States are columns while they travel between tasks and when they are spilled.
+     * record, the aggregate is called with one argument for each of its components, and rows in which one of them is null are left
+     * out; or with a struct, which is handed over as it is. States are columns while they travel between tasks and when they are spilled.
      *
      * @throws UserMistake when the name is taken, or the aggregate holds what cannot travel
      */
@@ -307,8 +308,23 @@ public final class Engine implements AutoCloseable {
         functions.define(new OwnFunctions.Aggregated(
                 name,
                 RecordShape.of(argument),
-                AggregatorCode.typeOf(result),
+                ObjectColumns.typeOf(result),
                 AggregatorCode.of(name, aggregate, argument, state, result)));
+        return this;
+    }
+
+    /**
+     * Defines a function that makes rows, for {@code from}: {@code select p.id, s.name from parcels p, stops_of(p.route) as s}. Where
+     * {@code argument} is a record, the function is called with one argument for each of its components, and rows in which
+     * one of them is null make none; or with a struct, which is handed over as it is. A {@code left join … on true} keeps rows that make none. The rows of one call must fit into memory.
+     *
+     * @param row a record has a column per component
+     * @throws UserMistake when the name is taken, or the function holds what cannot travel
+     */
+    public <A, R> Engine defineRows(String name, Class<A> argument, Class<R> row, ToRows<A, R> function) {
+        requireOpen();
+        functions.define(new OwnFunctions.Tabular(
+                name, RecordShape.of(argument), ObjectColumns.typeOf(row), RowsCode.of(name, function, argument, row)));
         return this;
     }
 

@@ -105,6 +105,57 @@ class OwnFunctionTest {
         assertEquals(List.of("4712", "", "4801"), rows("select next(postcode) from " + parcels() + " order by id"));
     }
 
+    /** A place on a way, and how far it is. */
+    public record Stop(int place, String name) {}
+
+    /** The way between two depots. */
+    public record Way(String from, String to) {}
+
+    @Test
+    void functionsMakeRowsOfTheInputsBeforeThem() throws IOException {
+        Files.writeString(folder.resolve("ways.csv"), "id,origin,goal,words\n1,A,C,x y\n2,C,A,\n3,B,B,z\n4,,A,y y\n");
+        engine.defineRows("stops", Way.class, Stop.class, (way, out) -> {
+                    for (char c = way.from().charAt(0); c <= way.to().charAt(0); c++) {
+                        out.add(new Stop(c - way.from().charAt(0), String.valueOf(c)));
+                    }
+                })
+                .defineRows("words", String.class, String.class, (text, out) -> {
+                    for (String word : text.split(" ")) {
+                        if (word.equals("z")) {
+                            throw new IllegalStateException("a strange word");
+                        }
+                        out.add(word);
+                    }
+                });
+        String ways = "'" + folder.resolve("ways.csv") + "' w";
+        assertEquals(
+                List.of("1 | 0 | A", "1 | 1 | B", "1 | 2 | C", "3 | 0 | B"),
+                rows("select w.id, s.place, s.name from " + ways + ", stops(w.origin, w.goal) as s order by 1, 2"));
+        assertEquals(
+                List.of("1 | A", "1 | B", "1 | C", "2 | ", "3 | B", "4 | "),
+                rows(
+                        "select w.id, s.name from " + ways
+                                + " left join stops(w.origin, w.goal) as s on true order by 1, 2"));
+        assertEquals(
+                List.of("3 | B"),
+                rows("select w.id, s.name from " + ways
+                        + ", stops(struct(w.origin as \"from\", w.goal as \"to\")) as s where w.id = 3"));
+        assertEquals(
+                List.of("x | 1", "y | 3"),
+                rows("select word, count(*) from " + ways
+                        + ", words(w.words) as t(word) where id <> 3 group by 1 order by" + " 1"));
+        BadData failure = assertThrows(BadData.class, () -> rows("select * from " + ways + ", words(w.words) as t"));
+        assertTrue(failure.getMessage().contains("words function failed on (z): "), failure.getMessage());
+        assertTrue(failure.getMessage().contains("a strange word"), failure.getMessage());
+        for (String wrong : List.of(
+                "select words('a b')",
+                "select * from " + ways + ", stops(w.origin) as s",
+                "select * from " + ways + ", stop(w.origin) as s")) {
+            assertThrows(UserMistake.class, () -> engine.sql(wrong), wrong);
+        }
+        assertThrows(UserMistake.class, () -> engine.define("words", String.class, String.class, (String w) -> w));
+    }
+
     @Test
     void functionsStandInJoinsWindowsAndOrders() {
         engine.define("half", long.class, Long.class, p -> p / 2);

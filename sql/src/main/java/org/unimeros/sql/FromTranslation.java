@@ -279,16 +279,31 @@ final class FromTranslation {
         return parts.isEmpty() ? Literal.TRUE : Operators.and(parts);
     }
 
-    /** {@code unnest(list) [with ordinality] as name(columns)}, the list of the inputs before it. */
-    private From unnest(From left, Join join, TableFunction call) {
-        boolean one = !call.isRowsFrom() && call.getFunction().getParameters() != null;
-        if (!one
-                || !call.getFunction().getName().equalsIgnoreCase("unnest")
-                || call.getFunction().getParameters().size() != 1) {
-            throw ExpressionResolver.unsupported(
-                    "the function " + call.getFunction() + " as an input",
-                    "use unnest(list), as in: unnest(series(1, 10))");
+    /** The list of {@code unnest(list)}, or of the rows of a function that the job defines. */
+    private Expression list(From left, TableFunction call) {
+        Scope scope = new RowScope(outer, left.plan.schema(), null, "compute it in an inner query", null);
+        ExpressionResolver resolver = new ExpressionResolver(context, scope);
+        List<Expression> args = new ArrayList<>();
+        if (!call.isRowsFrom() && call.getFunction().getParameters() != null) {
+            call.getFunction().getParameters().forEach(p -> args.add(resolver.resolve(p)));
         }
+        String name = call.isRowsFrom() ? "" : call.getFunction().getName();
+        if (name.equalsIgnoreCase("unnest") && args.size() == 1) {
+            return args.get(0);
+        }
+        return context.functions()
+                .rows(name, args)
+                .orElseThrow(() -> ExpressionResolver.unsupported(
+                        "the function " + call.getFunction() + " as an input",
+                        "use unnest(list), as in: unnest(series(1, 10))"));
+    }
+
+    /**
+     * {@code unnest(list) [with ordinality] as name(columns)}, the list of the inputs before it; or a function of the job that makes
+     * rows.
+     */
+    private From unnest(From left, Join join, TableFunction call) {
+        Expression list = list(left, call);
         boolean keepsEmpty = join != null && join.isLeft();
         boolean always = join == null
                 || join.getOnExpressions().stream().allMatch(e -> e.toString().equalsIgnoreCase("true"));
@@ -301,9 +316,6 @@ final class FromTranslation {
             throw ExpressionResolver.unsupported(
                     "this kind of join with unnest", "use a comma, cross join, join … on, or left join … on true");
         }
-        Scope scope = new RowScope(outer, left.plan.schema(), null, "compute it in an inner query", null);
-        Expression list = new ExpressionResolver(context, scope)
-                .resolve(call.getFunction().getParameters().get(0));
         Alias alias = call.getAlias();
         String qualifier = alias == null ? null : ExpressionResolver.unquoted(alias.getName());
         List<String> names = alias == null || alias.getAliasColumns() == null

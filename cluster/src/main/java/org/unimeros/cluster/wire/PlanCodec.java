@@ -83,6 +83,7 @@ public final class PlanCodec {
         "org.unimeros.ReduceCode",
         "org.unimeros.FunctionCode",
         "org.unimeros.AggregatorCode",
+        "org.unimeros.RowsCode",
         "org.unimeros.cluster.files.FileRef",
         "org.unimeros.cluster.wire.PlanCodec$",
         "org.unimeros.cluster.wire.RunPlan",

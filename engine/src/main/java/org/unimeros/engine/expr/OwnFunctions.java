@@ -9,7 +9,6 @@ import java.util.Optional;
 import java.util.concurrent.ConcurrentSkipListMap;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
-import java.util.stream.Stream;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
@@ -24,6 +23,7 @@ public final class OwnFunctions {
 
     private final Map<String, Defined> all = new ConcurrentSkipListMap<>();
     private final Map<String, Aggregated> aggregates = new ConcurrentSkipListMap<>();
+    private final Map<String, Tabular> tables = new ConcurrentSkipListMap<>();
 
     /**
      * A function.
@@ -74,20 +74,12 @@ public final class OwnFunctions {
      */
     public record Aggregated(String name, RecordShape<?> argument, DataType result, AggregateCode code) {
 
-        private String usage() {
-            return name + parameters().map(DataType::toString).collect(Collectors.joining(", ", "(", ")"));
-        }
-
-        private Stream<DataType> parameters() {
-            return argument.schema().fields().stream().map(Field::type);
-        }
-
         private Aggregate of(Aggregates.Call call) {
             if (!call.order().isEmpty()) {
                 throw new UserMistake("the aggregate " + name + " of this job takes its values in no order; order rows"
                         + " by a window, or collect them with list_agg");
             }
-            Expression value = Aggregates.limited(value(call.arguments()), call);
+            Expression value = Aggregates.limited(packed(name, argument, call.arguments()), call);
             return new Aggregate(
                     Aggregate.Kind.OWN,
                     List.of(value),
@@ -97,41 +89,58 @@ public final class OwnFunctions {
                     result,
                     Optional.of(new Aggregate.Own(name, code)));
         }
+    }
 
-        private Expression value(List<Expression> args) {
-            boolean whole = args.size() == 1 && args.get(0).type() instanceof DataType.Struct;
-            if (whole && argument.isRecord()) {
-                DataType.Struct struct = (DataType.Struct) args.get(0).type();
-                argument.columnsIn(new Schema(struct.parts().stream()
-                        .map(part -> Field.of(part.name(), part.type()))
-                        .toList()));
-                return args.get(0);
-            }
-            List<DataType> wanted = parameters().toList();
-            if (args.size() != wanted.size()) {
-                throw new UserMistake("the aggregate " + name + " is called as " + usage() + ", but found "
-                        + args.size() + (args.size() == 1 ? " argument" : " arguments"));
-            }
-            List<Expression> fitting = IntStream.range(0, args.size())
-                    .mapToObj(i -> coerced(usage(), wanted.get(i), args.get(i), i))
-                    .toList();
-            return argument.isRecord() ? together(fitting) : fitting.get(0);
-        }
+    /**
+     * A function that makes rows.
+     *
+     * @param argument what it is called with; of a record with several components, it has as many arguments
+     * @param row the type of a row
+     * @param code makes a list of rows, null where the argument is
+     */
+    public record Tabular(String name, RecordShape<?> argument, DataType row, ValueCode code) {
 
-        /** Several arguments as a struct, which is null where one of them is. */
-        private Expression together(List<Expression> args) {
-            List<Expression> parts = new ArrayList<>();
-            List<Expression> present = new ArrayList<>();
-            for (int i = 0; i < args.size(); i++) {
-                parts.add(new Expression.Literal(argument.schema().field(i).name(), DataType.TEXT));
-                parts.add(args.get(i));
-                present.add(new Expression.Not(new Expression.IsNull(args.get(i))));
-            }
-            Expression struct = Functions.call("struct", parts);
-            return Operators.choose(
-                    List.of(new Expression.Case.Branch(Operators.and(present), struct)),
-                    new Expression.Literal(null, struct.type()));
+        private Expression of(List<Expression> args) {
+            Expression value = packed(name, argument, args);
+            ScalarFunction function = new ScalarFunction(
+                    name, ScalarFunction.Style.CALL, true, true, new OwnKernel(code, true, List.of(value.type())));
+            return new Expression.Call(function, List.of(value), new DataType.ListOf(row));
         }
+    }
+
+    /** The arguments of a call as one value: several of them, or those of a record, are a struct that is null where one of them is. */
+    private static Expression packed(String name, RecordShape<?> argument, List<Expression> args) {
+        if (argument.isRecord() && args.size() == 1 && args.get(0).type() instanceof DataType.Struct struct) {
+            argument.columnsIn(new Schema(struct.parts().stream()
+                    .map(part -> Field.of(part.name(), part.type()))
+                    .toList()));
+            return args.get(0);
+        }
+        List<DataType> wanted =
+                argument.schema().fields().stream().map(Field::type).toList();
+        String usage = name + wanted.stream().map(DataType::toString).collect(Collectors.joining(", ", "(", ")"));
+        if (args.size() != wanted.size()) {
+            throw new UserMistake("function " + name + " is called as " + usage + ", but found " + args.size()
+                    + (args.size() == 1 ? " argument" : " arguments"));
+        }
+        List<Expression> fitting = IntStream.range(0, args.size())
+                .mapToObj(i -> coerced(usage, wanted.get(i), args.get(i), i))
+                .toList();
+        return argument.isRecord() ? together(argument, fitting) : fitting.get(0);
+    }
+
+    private static Expression together(RecordShape<?> argument, List<Expression> args) {
+        List<Expression> parts = new ArrayList<>();
+        List<Expression> present = new ArrayList<>();
+        for (int i = 0; i < args.size(); i++) {
+            parts.add(new Expression.Literal(argument.schema().field(i).name(), DataType.TEXT));
+            parts.add(args.get(i));
+            present.add(new Expression.Not(new Expression.IsNull(args.get(i))));
+        }
+        Expression struct = Functions.call("struct", parts);
+        return Operators.choose(
+                List.of(new Expression.Case.Branch(Operators.and(present), struct)),
+                new Expression.Literal(null, struct.type()));
     }
 
     private static Expression fitting(String usage, RecordShape<?> parameter, Expression arg, int i, boolean exact) {
@@ -189,6 +198,18 @@ public final class OwnFunctions {
         }
     }
 
+    /**
+     * Defines a function that makes rows.
+     *
+     * @throws UserMistake when the name is none, or is taken
+     */
+    public void define(Tabular function) {
+        require(function.name);
+        if (tables.putIfAbsent(key(function.name), function) != null) {
+            throw new UserMistake("the function " + key(function.name) + " is defined twice");
+        }
+    }
+
     private static String key(String name) {
         return name.toLowerCase(Locale.ROOT);
     }
@@ -202,9 +223,14 @@ public final class OwnFunctions {
         if (Functions.isName(key) || Aggregates.isName(key)) {
             throw new UserMistake("there is a function " + key + " already; `unimeros functions` lists all");
         }
-        if (all.containsKey(key) || aggregates.containsKey(key)) {
+        if (key.equals("unnest") || all.containsKey(key) || aggregates.containsKey(key) || tables.containsKey(key)) {
             throw new UserMistake("the function " + key + " is defined twice");
         }
+    }
+
+    /** The list of the rows that a function makes; empty when there is none of the name. */
+    public Optional<Expression> rows(String name, List<Expression> args) {
+        return Optional.ofNullable(tables.get(key(name))).map(function -> function.of(args));
     }
 
     boolean isAggregate(String name) {
@@ -217,7 +243,11 @@ public final class OwnFunctions {
 
     /** The call of a function; empty when there is none of the name. */
     public Optional<Expression> call(String name, List<Expression> args) {
-        Defined function = all.get(name.toLowerCase(Locale.ROOT));
+        if (tables.containsKey(key(name))) {
+            throw new UserMistake(
+                    "the function " + name + " makes rows; write it in from: from rows, " + name + "(value) as r");
+        }
+        Defined function = all.get(key(name));
         return function == null ? Optional.empty() : Optional.of(function.call(args));
     }
 
