@@ -6,11 +6,13 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.ServiceLoader;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.UnaryOperator;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.code.Aggregator;
 import org.unimeros.code.Lookup;
+import org.unimeros.code.RecordFormat;
 import org.unimeros.code.Scalar1;
 import org.unimeros.code.Scalar2;
 import org.unimeros.code.Scalar3;
@@ -31,6 +33,7 @@ import org.unimeros.storage.dataset.Catalog;
 import org.unimeros.storage.dataset.Dataset;
 import org.unimeros.storage.dataset.DatasetSpec;
 import org.unimeros.storage.dataset.Formats;
+import org.unimeros.storage.format.Format;
 
 /**
  * What a program opens to work with datasets. An engine can be used by several threads; each result that is asked for
@@ -44,7 +47,7 @@ public final class Engine implements AutoCloseable {
     private final Settings settings;
     private final Catalog catalog;
     private final ProcessSpace space;
-    private final Formats formats = new Formats();
+    private final Formats formats = new Formats(Engine::formatsOfJob);
     private final List<RunListener> listeners = new CopyOnWriteArrayList<>();
     private final List<Execution> active = new CopyOnWriteArrayList<>();
     private final Optional<Cluster> cluster;
@@ -326,6 +329,27 @@ public final class Engine implements AutoCloseable {
         functions.define(new OwnFunctions.Tabular(
                 name, RecordShape.of(argument), ObjectColumns.typeOf(row), RowsCode.of(name, function, argument, row)));
         return this;
+    }
+
+    /**
+     * Makes a file format of the job known: {@code read(path, o -> o.format("manifest"))}, {@code write(path, as -> as.format("manifest"))},
+     * and in files of datasets. Files with its ending are read in it. One that the job's jar offers as a service
+     * ({@code META-INF/services/org.unimeros.code.RecordFormat}) need not be defined.
+     *
+     * @throws UserMistake when there is a format of its name, or it holds what cannot travel
+     */
+    public Engine defineFormat(RecordFormat<?> format) {
+        requireOpen();
+        formats.add(FormatCode.of(format));
+        return this;
+    }
+
+    private static List<Format> formatsOfJob() {
+        List<Format> found = new ArrayList<>();
+        for (RecordFormat<?> format : ServiceLoader.load(RecordFormat.class)) {
+            found.add(FormatCode.of(format));
+        }
+        return found;
     }
 
     /**

@@ -133,9 +133,8 @@ class OwnFunctionTest {
                 rows("select w.id, s.place, s.name from " + ways + ", stops(w.origin, w.goal) as s order by 1, 2"));
         assertEquals(
                 List.of("1 | A", "1 | B", "1 | C", "2 | ", "3 | B", "4 | "),
-                rows(
-                        "select w.id, s.name from " + ways
-                                + " left join stops(w.origin, w.goal) as s on true order by 1, 2"));
+                rows("select w.id, s.name from " + ways
+                        + " left join stops(w.origin, w.goal) as s on true order by 1, 2"));
         assertEquals(
                 List.of("3 | B"),
                 rows("select w.id, s.name from " + ways

@@ -84,6 +84,7 @@ public final class PlanCodec {
         "org.unimeros.FunctionCode",
         "org.unimeros.AggregatorCode",
         "org.unimeros.RowsCode",
+        "org.unimeros.FormatCode",
         "org.unimeros.cluster.files.FileRef",
         "org.unimeros.cluster.wire.PlanCodec$",
         "org.unimeros.cluster.wire.RunPlan",
@@ -218,7 +219,7 @@ public final class PlanCodec {
                     own.addAll(code.classes());
                     yield code;
                 }
-                case Format format -> new FormatForm(format.name());
+                case Format format -> format instanceof Serializable ? format : new FormatForm(format.name());
                 default -> object;
             };
         }

@@ -7,6 +7,7 @@ import java.util.Set;
 import java.util.concurrent.atomic.AtomicLong;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.own.Counters;
+import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
 import org.unimeros.engine.source.ReadContext;
 
@@ -19,6 +20,7 @@ public final class AttemptLog implements ReadContext {
     private final List<byte[]> records = new ArrayList<>();
     private final Counters counters = new Counters();
     private final Set<String> warned = new LinkedHashSet<>();
+    private TaskScope scope = TaskScope.NONE;
 
     /** @param seen the bad records that all attempts of this process have met, without those of attempts that failed */
     public AttemptLog(RunSettings settings, AtomicLong seen) {
@@ -43,6 +45,16 @@ public final class AttemptLog implements ReadContext {
     @Override
     public boolean keepsBadRecords() {
         return settings.badRecords() == BadRecordPolicy.DIVERT;
+    }
+
+    /** Says what code of the job is told, before anything is read. */
+    void enter(TaskScope newScope) {
+        scope = newScope;
+    }
+
+    @Override
+    public TaskScope scope() {
+        return scope;
     }
 
     @Override

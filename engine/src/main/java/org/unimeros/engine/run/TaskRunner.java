@@ -76,11 +76,6 @@ public final class TaskRunner {
      */
     public Done run(AttemptId attempt, TaskInput input, BooleanSupplier cancelled, AttemptLog log) {
         Stage stage = plan.stage(attempt.stage());
-        TaskWriter writer = stage.output() instanceof Output.ToSink toSink
-                ? toSink.sink().open(attempt.task(), attempt.attempt())
-                : null;
-        boolean finished = false;
-        TaskChain chain = null;
         Source source = stage.pipelines().get(input.pipeline()).source();
         Split split =
                 source instanceof Source.Table table ? table.plan().splits().get(input.split()) : null;
@@ -92,6 +87,12 @@ public final class TaskRunner {
                 log.counters(),
                 files,
                 cancelled);
+        log.enter(scope);
+        TaskWriter writer = stage.output() instanceof Output.ToSink toSink
+                ? toSink.sink().open(attempt.task(), attempt.attempt(), scope)
+                : null;
+        boolean finished = false;
+        TaskChain chain = null;
         try (BatchReader reader = reader(source, split, input, log)) {
             chain = new TaskChain(
                     stage,

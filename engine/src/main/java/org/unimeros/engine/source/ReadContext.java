@@ -1,6 +1,7 @@
 package org.unimeros.engine.source;
 
 import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.own.TaskScope;
 
 /** What a reader tells while it reads. */
 public interface ReadContext {
@@ -17,6 +18,11 @@ public interface ReadContext {
     /** Whether bad records are kept, so that their raw form is wanted. */
     default boolean keepsBadRecords() {
         return false;
+    }
+
+    /** What code of the job is told where it reads. */
+    default TaskScope scope() {
+        return TaskScope.NONE;
     }
 
     /** Something that the user should know, said once per text and run. */

@@ -3,6 +3,7 @@ package org.unimeros.engine.source;
 import java.io.Serializable;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.own.TaskScope;
 
 /**
  * A place that the rows of a run are written to. Task writers write aside; {@link #publish} makes all of it visible in
@@ -21,8 +22,12 @@ public interface TableSink extends Serializable {
         // nothing to prepare
     }
 
-    /** A writer for one attempt of a task; attempts never write to the same place. */
-    TaskWriter open(int task, int attempt);
+    /**
+     * A writer for one attempt of a task; attempts never write to the same place.
+     *
+     * @param scope what code of the job is told where it writes
+     */
+    TaskWriter open(int task, int attempt, TaskScope scope);
 
     /** Makes the output of the given attempts, and of no others, visible. */
     void publish(List<TaskOutput> outputs);

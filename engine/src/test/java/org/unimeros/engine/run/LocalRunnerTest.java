@@ -21,6 +21,7 @@ import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.model.TestRuns;
+import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
@@ -260,7 +261,7 @@ class LocalRunnerTest {
         }
 
         @Override
-        public TaskWriter open(int task, int attempt) {
+        public TaskWriter open(int task, int attempt, TaskScope scope) {
             log.add("open " + task + "/" + attempt);
             return new TaskWriter() {
                 private long rows;

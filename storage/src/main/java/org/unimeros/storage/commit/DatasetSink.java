@@ -10,6 +10,7 @@ import java.util.stream.IntStream;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.source.TableSink;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Io;
@@ -48,6 +49,7 @@ public final class DatasetSink implements TableSink {
         if (fileIndices.length == 0) {
             throw new UserMistake("all columns are partition columns, so that nothing is left for the files");
         }
+        spec.format().requireWritable(schema.pick(fileIndices));
         if (Files.isRegularFile(spec.location())) {
             throw new UserMistake(spec.location() + " is a file; a dataset is written to a folder");
         }
@@ -80,7 +82,7 @@ public final class DatasetSink implements TableSink {
     }
 
     @Override
-    public TaskWriter open(int task, int attempt) {
+    public TaskWriter open(int task, int attempt, TaskScope scope) {
         Schema fileSchema = schema.pick(fileIndices);
         List<Field> partitionFields = new ArrayList<>();
         for (int index : partitionIndices) {
@@ -88,7 +90,7 @@ public final class DatasetSink implements TableSink {
         }
         String prefix = String.format("%s-%05d-%d", run, task, attempt);
         return new PartitionedWriter(
-                folder.stagingOf(run), prefix, spec, partitionFields, partitionIndices, fileSchema, fileIndices);
+                folder.stagingOf(run), prefix, spec, partitionFields, partitionIndices, fileSchema, fileIndices, scope);
     }
 
     @Override

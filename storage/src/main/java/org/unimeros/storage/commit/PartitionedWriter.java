@@ -15,6 +15,7 @@ import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.operator.KeyNumbers;
+import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.source.TableSink.TaskWriter;
 import org.unimeros.storage.format.FileWriter;
@@ -38,6 +39,7 @@ final class PartitionedWriter implements TaskWriter {
     private final int[] partitionIndices;
     private final Schema fileSchema;
     private final int[] fileIndices;
+    private final TaskScope scope;
     private final KeyNumbers partitions;
     private final List<String> folders = new ArrayList<>();
     private final Map<Integer, OpenFile> open = new LinkedHashMap<>(16, 0.75f, true);
@@ -56,7 +58,9 @@ final class PartitionedWriter implements TaskWriter {
             List<Field> partitionFields,
             int[] partitionIndices,
             Schema fileSchema,
-            int[] fileIndices) {
+            int[] fileIndices,
+            TaskScope scope) {
+        this.scope = scope;
         this.staging = staging;
         this.prefix = prefix;
         this.spec = spec;
@@ -127,7 +131,7 @@ final class PartitionedWriter implements TaskWriter {
         } catch (IOException e) {
             throw Io.failure("write", path, e);
         }
-        return new OpenFile(name, spec.format().write(path, fileSchema, spec.options()));
+        return new OpenFile(name, spec.format().write(path, fileSchema, spec.options(), scope));
     }
 
     private void limitMemory() {

@@ -3,7 +3,9 @@ package org.unimeros.storage.format;
 import java.nio.file.Path;
 import java.util.List;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 
@@ -51,6 +53,24 @@ public interface Format {
         return Pieces.cut(file, isSplittable(file), targetBytes);
     }
 
+    /**
+     * Does nothing with columns that it can write.
+     *
+     * @throws UserMistake saying which it cannot
+     */
+    default void requireWritable(Schema schema) {
+        // most can write all
+    }
+
     /** Makes a writer of one file. */
     FileWriter write(Path path, Schema schema, FormatOptions options);
+
+    /**
+     * The same in a task.
+     *
+     * @param scope what a format that is code of the job is told
+     */
+    default FileWriter write(Path path, Schema schema, FormatOptions options, TaskScope scope) {
+        return write(path, schema, options);
+    }
 }

@@ -25,6 +25,7 @@ import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.source.TableSink.TaskWriter;
 import org.unimeros.storage.dataset.Formats;
@@ -56,7 +57,7 @@ class DatasetSinkTest {
 
     private static TaskOutput write(DatasetSink sink, int task, Batch batch) {
         sink.begin();
-        TaskWriter writer = sink.open(task, 0);
+        TaskWriter writer = sink.open(task, 0, TaskScope.NONE);
         writer.write(batch);
         return writer.finish();
     }
@@ -109,7 +110,7 @@ class DatasetSinkTest {
     @Test
     void morePartitionsThanFilesThatMayBeOpenAllGetTheirRows() throws IOException {
         DatasetSink sink = sink(WriteMode.FAIL, "r1");
-        TaskWriter writer = sink.open(0, 0);
+        TaskWriter writer = sink.open(0, 0, TaskScope.NONE);
         Map<String, List<String>> expected = new TreeMap<>();
         int partitions = 400;
         for (int round = 0; round < 3; round++) {
@@ -146,7 +147,7 @@ class DatasetSinkTest {
         publish(WriteMode.FAIL, "r1", 1, "a");
         DatasetSink sink = sink(WriteMode.REPLACE, "r2");
         write(sink, 0, rows(5, "a"));
-        sink.open(1, 0).write(rows(6, "b"));
+        sink.open(1, 0, TaskScope.NONE).write(rows(6, "b"));
         assertEquals(Map.of("day=a", List.of("1")), seen());
         sink.abandon();
         sink.abandon();
@@ -206,11 +207,11 @@ class DatasetSinkTest {
     /** Other processes write tasks of the run, and the one that publishes it can start again at any moment. */
     @Test
     void aPublisherThatStartsAgainGoesOnWithWhatIsThere() throws IOException {
-        TaskOutput a = finished(sink(WriteMode.FAIL, "r1").open(0, 0), 1, "a");
+        TaskOutput a = finished(sink(WriteMode.FAIL, "r1").open(0, 0, TaskScope.NONE), 1, "a");
         // Nobody holds the lock now, as after the death of the process that held it.
         DatasetSink after = sink(WriteMode.FAIL, "r1");
         after.begin();
-        TaskOutput b = finished(sink(WriteMode.FAIL, "r1").open(1, 0), 2, "b");
+        TaskOutput b = finished(sink(WriteMode.FAIL, "r1").open(1, 0, TaskScope.NONE), 2, "b");
         after.publish(List.of(a, b));
         assertEquals(Map.of("day=a", List.of("1"), "day=b", List.of("2")), seen());
         DatasetSink again = new DatasetSink(

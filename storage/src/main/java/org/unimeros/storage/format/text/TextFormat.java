@@ -79,10 +79,15 @@ public final class TextFormat implements Format {
     }
 
     @Override
-    public FileWriter write(Path path, Schema schema, FormatOptions options) {
+    public void requireWritable(Schema schema) {
         if (schema.size() != 1 || schema.field(0).type() != DataType.TEXT) {
             throw new UserMistake("text files take one text column, but found " + schema + "; use csv or json");
         }
+    }
+
+    @Override
+    public FileWriter write(Path path, Schema schema, FormatOptions options) {
+        requireWritable(schema);
         return new TextWriter(path);
     }
 

@@ -1,0 +1,385 @@
+package org.unimeros;
+
+import java.io.BufferedOutputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.OutputStream;
+import java.io.Serializable;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import org.unimeros.code.BadRecordException;
+import org.unimeros.code.FileFormat;
+import org.unimeros.code.FileFormat.RecordReader;
+import org.unimeros.code.FileFormat.RecordWriter;
+import org.unimeros.code.LineFormat;
+import org.unimeros.code.RecordFormat;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.own.OwnCode;
+import org.unimeros.engine.own.TaskScope;
+import org.unimeros.engine.record.RecordShape;
+import org.unimeros.engine.source.BatchReader;
+import org.unimeros.engine.source.ReadContext;
+import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.format.FileWriter;
+import org.unimeros.storage.format.Format;
+import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.format.Io;
+import org.unimeros.storage.format.LineReader;
+import org.unimeros.storage.format.Piece;
+
+/**
+ * A format of the job among those of the engine: records become columns, and columns records.
+ *
+ * @param isSplittable whether files that are not packed can be read in pieces
+ * @param columns those of the records
+ */
+record FormatCode(
+        OwnCode<RecordFormat<?>> code, String name, String ending, boolean isSplittable, List<ColumnSpec> columns)
+        implements Format, Serializable {
+
+    private static final int BUFFER = 1 << 16;
+
+    FormatCode {
+        columns = List.copyOf(columns);
+    }
+
+    @SuppressWarnings("unchecked")
+    static FormatCode of(RecordFormat<?> format) {
+        OwnCode.require(format, "the format");
+        RecordShape<?> shape = RecordShape.of(format.type());
+        boolean splittable = !(format instanceof FileFormat<?> files) || files.isSplittable();
+        return new FormatCode(
+                (OwnCode<RecordFormat<?>>) (OwnCode<?>) OwnCode.of(format, "the format " + format.name()),
+                format.name(),
+                format.ending(),
+                splittable,
+                shape.schema().fields().stream()
+                        .map(f -> ColumnSpec.of(f.name(), f.type()))
+                        .toList());
+    }
+
+    @Override
+    public boolean isSplittable(DataFile file) {
+        return isSplittable && !file.isGzip();
+    }
+
+    @Override
+    public Inferred infer(List<DataFile> files, FormatOptions options) {
+        return new Inferred(columns, List.of());
+    }
+
+    @SuppressWarnings("unchecked")
+    private RecordFormat<Object> open(TaskScope scope) {
+        RecordFormat<?> format = code.open((Class<RecordFormat<?>>) (Class<?>) RecordFormat.class, scope.files());
+        try {
+            format.setUp(new ScopeContext(scope));
+        } catch (Exception e) {
+            throw OwnFailure.of("format " + name, null, e);
+        }
+        return (RecordFormat<Object>) format;
+    }
+
+    private void close(RecordFormat<?> format) {
+        try {
+            format.cleanUp();
+        } catch (Exception e) {
+            throw OwnFailure.of("format " + name, null, e);
+        }
+    }
+
+    @Override
+    public BatchReader read(Piece piece, List<ColumnSpec> wanted, FormatOptions options, ReadContext context) {
+        int[] picked = wanted.stream().mapToInt(this::find).toArray();
+        RecordFormat<Object> format = open(context.scope());
+        return format instanceof LineFormat<Object> lines
+                ? new OfLines(lines, piece, picked, context)
+                : new OfFile((FileFormat<Object>) format, piece, picked, context);
+    }
+
+    private int find(ColumnSpec wanted) {
+        for (int i = 0; i < columns.size(); i++) {
+            if (columns.get(i).name().equals(wanted.path())
+                    && columns.get(i).type().equals(wanted.type())) {
+                return i;
+            }
+        }
+        throw new UserMistake("the format " + name + " has the columns " + columns + ", and " + wanted.name() + " "
+                + wanted.type() + " is declared; leave the declaration out, and cast");
+    }
+
+    /** Reads records until a batch is full. */
+    private abstract class Reader implements BatchReader {
+        final ReadContext context;
+        private final RecordFormat<Object> format;
+        private final RecordShape<Object> shape;
+        private final BatchBuilder rows;
+        private final int[] picked;
+
+        Reader(RecordFormat<Object> format, int[] picked, ReadContext context) {
+            this.format = format;
+            this.shape = RecordShape.of(format.type());
+            this.rows = new BatchBuilder(shape.schema());
+            this.picked = picked;
+            this.context = context;
+        }
+
+        /** The next record that can be read; null at the end. */
+        abstract Object record();
+
+        @Override
+        public Batch next() {
+            while (rows.rowCount() < Batch.TARGET_ROWS) {
+                Object record = record();
+                if (record == null) {
+                    break;
+                }
+                shape.append(rows, 0, record);
+                rows.endRow();
+            }
+            return rows.rowCount() == 0 ? null : rows.build().pick(picked);
+        }
+
+        @Override
+        public void close() {
+            FormatCode.this.close(format);
+        }
+    }
+
+    private final class OfLines extends Reader {
+        private final LineFormat<Object> format;
+        private final LineReader lines;
+
+        OfLines(LineFormat<Object> format, Piece piece, int[] picked, ReadContext context) {
+            super(format, picked, context);
+            this.format = format;
+            this.lines = new LineReader(piece);
+        }
+
+        @Override
+        Object record() {
+            while (lines.next()) {
+                String line = new String(lines.buffer(), lines.lineStart(), lines.lineLength(), StandardCharsets.UTF_8);
+                try {
+                    Object record = format.read(line);
+                    if (record != null) {
+                        return record;
+                    }
+                } catch (Exception e) {
+                    context.badRecord(bad(lines.place(), e), lines.copyLine());
+                }
+            }
+            return null;
+        }
+
+        @Override
+        public void close() {
+            lines.close();
+            super.close();
+        }
+    }
+
+    private BadData bad(String place, Exception why) {
+        String reason = why instanceof UnimerosException || why.getMessage() == null
+                ? String.valueOf(why.getMessage() == null ? why : why.getMessage())
+                : why.getMessage() + " (" + why.getClass().getSimpleName() + ")";
+        return new BadData(place + ": not a record of the format " + name + ": " + reason
+                + "; correct it, or leave such records out (--on-bad-record skip)");
+    }
+
+    private final class OfFile extends Reader {
+        private final Piece piece;
+        private final RecordReader<Object> records;
+        private final List<InputStream> streams = new ArrayList<>();
+
+        OfFile(FileFormat<Object> format, Piece piece, int[] picked, ReadContext context) {
+            super(format, picked, context);
+            this.piece = piece;
+            try {
+                this.records = format.read(new Part());
+            } catch (IOException e) {
+                throw Io.failure("read", piece.file().path(), e);
+            } catch (Exception e) {
+                throw bad(piece.file().toString(), e);
+            }
+        }
+
+        @Override
+        Object record() {
+            while (true) {
+                try {
+                    return records.next();
+                } catch (BadRecordException e) {
+                    context.badRecord(new BadData(piece.file() + ": " + e.getMessage()), e.raw());
+                } catch (IOException e) {
+                    throw Io.failure("read", piece.file().path(), e);
+                } catch (Exception e) {
+                    throw bad(piece.file().toString(), e);
+                }
+            }
+        }
+
+        @Override
+        public void close() {
+            for (InputStream stream : streams) {
+                try {
+                    stream.close();
+                } catch (IOException e) {
+                    throw Io.failure("close", piece.file().path(), e);
+                }
+            }
+            super.close();
+        }
+
+        /** The piece as the format sees it. */
+        private final class Part implements FileFormat.FilePiece {
+            @Override
+            public String file() {
+                return piece.file().toString();
+            }
+
+            @Override
+            public long start() {
+                return piece.start();
+            }
+
+            @Override
+            public long end() {
+                return piece.end();
+            }
+
+            @Override
+            public long fileBytes() {
+                return piece.file().bytes();
+            }
+
+            @Override
+            public InputStream open(long from) {
+                InputStream stream = Io.open(piece.file(), from);
+                streams.add(stream);
+                return stream;
+            }
+        }
+    }
+
+    @Override
+    public void requireWritable(Schema schema) {
+        RecordShape.of(code.open(recordFormat(), TaskScope.NONE.files()).type()).columnsIn(schema);
+        for (var field : schema.fields()) {
+            if (columns.stream().noneMatch(c -> c.name().equalsIgnoreCase(field.name())) && columns.size() > 1) {
+                throw new UserMistake("the format " + name + " has no column " + field.fullName()
+                        + "; select the columns that it has");
+            }
+        }
+    }
+
+    @SuppressWarnings("unchecked")
+    private static Class<RecordFormat<?>> recordFormat() {
+        return (Class<RecordFormat<?>>) (Class<?>) RecordFormat.class;
+    }
+
+    @Override
+    public FileWriter write(Path path, Schema schema, FormatOptions options) {
+        return write(path, schema, options, TaskScope.NONE);
+    }
+
+    @Override
+    public FileWriter write(Path path, Schema schema, FormatOptions options, TaskScope scope) {
+        return new Writer(open(scope), path, schema);
+    }
+
+    private final class Writer implements FileWriter {
+        private final RecordFormat<Object> format;
+        private final Path path;
+        private final OutputStream out;
+        private final int[] columnsOf;
+        private final RecordShape.Reader<Object> reader;
+        private final RecordWriter<Object> writer;
+
+        Writer(RecordFormat<Object> format, Path path, Schema schema) {
+            this.format = format;
+            this.path = path;
+            RecordShape<Object> shape = RecordShape.of(format.type());
+            List<Integer> order = shape.columnsIn(schema);
+            this.columnsOf = order.stream().mapToInt(Integer::intValue).toArray();
+            this.reader =
+                    shape.reader(new Schema(order.stream().map(schema::field).toList()));
+            try {
+                this.out = new BufferedOutputStream(Files.newOutputStream(path), BUFFER);
+                this.writer = format instanceof LineFormat<Object> lines
+                        ? record -> line(lines, record)
+                        : ((FileFormat<Object>) format).write(out);
+            } catch (Exception e) {
+                throw failure(null, e);
+            }
+        }
+
+        private void line(LineFormat<Object> lines, Object record) throws Exception {
+            String line = lines.write(record);
+            if (line == null || line.indexOf('\n') >= 0) {
+                throw new UserMistake("the format " + name + " makes " + (line == null ? "no line" : "several lines")
+                        + " of the record " + record);
+            }
+            out.write(line.getBytes(StandardCharsets.UTF_8));
+            out.write('\n');
+        }
+
+        private RuntimeException failure(Object record, Exception e) {
+            return e instanceof IOException io
+                    ? Io.failure("write", path, io)
+                    : OwnFailure.of("format " + name, record, e);
+        }
+
+        @Override
+        public void write(Batch batch) {
+            reader.use(batch.pick(columnsOf), 0);
+            for (int i = 0; i < batch.rowCount(); i++) {
+                Object record = reader.read(i);
+                try {
+                    writer.write(record);
+                } catch (Exception e) {
+                    throw failure(record, e);
+                }
+            }
+        }
+
+        @Override
+        public long bufferedBytes() {
+            return 0;
+        }
+
+        @Override
+        public void flush() {
+            // nothing is held that would have to be written as a unit
+        }
+
+        @Override
+        public long finish() {
+            try {
+                writer.finish();
+                out.close();
+                return Files.size(path);
+            } catch (Exception e) {
+                throw failure(null, e);
+            }
+        }
+
+        @Override
+        public void close() {
+            try {
+                out.close();
+            } catch (IOException e) {
+                throw Io.failure("close", path, e);
+            }
+            FormatCode.this.close(format);
+        }
+    }
+}
