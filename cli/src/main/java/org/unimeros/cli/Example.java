@@ -8,6 +8,7 @@ import org.unimeros.examples.DailyScansPerDepot;
 import org.unimeros.examples.DeliveryZones;
 import org.unimeros.examples.EnrichedParcels;
 import org.unimeros.examples.HandoverWithin45Minutes;
+import org.unimeros.examples.LoadingLists;
 import org.unimeros.examples.ParcelJourneys;
 import org.unimeros.examples.ScansPerMonthAndWeekday;
 import org.unimeros.examples.WordsPerTier;
@@ -58,7 +59,13 @@ enum Example {
             "scans per month and weekday, a folder each: reducers by months",
             "month_weekdays",
             "select month, weekday, day, scans, deliveries from '%s' order by day",
-            ScansPerMonthAndWeekday::run);
+            ScansPerMonthAndWeekday::run),
+    LOADING_LISTS(
+            "loading-lists",
+            "lists of fixed width, written and read in a file format of the job, and an aggregate of its own",
+            "loaded_per_day",
+            "select posted_on, parcels, weight_g, apart_g from '%s' order by posted_on",
+            LoadingLists::run);
 
     /** The job of an example. */
     interface Job {

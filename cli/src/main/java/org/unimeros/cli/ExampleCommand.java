@@ -18,8 +18,8 @@ import picocli.CommandLine.Parameters;
 @Command(
         name = "example",
         description =
-                "Runs an example over the demo data: daily-scans, enriched-parcels, handovers, words, journeys, zones or"
-                        + " weekdays.",
+                "Runs an example over the demo data: daily-scans, enriched-parcels, handovers, words, journeys, zones,"
+                        + " weekdays or loading-lists.",
         mixinStandardHelpOptions = true,
         footerHeading = "%nExample:%n",
         footer = "  unimeros example daily-scans --data demo --out out")

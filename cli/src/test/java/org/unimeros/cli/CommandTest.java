@@ -56,7 +56,7 @@ class CommandTest {
         for (int i = 0; i < 2; i++) {
             Result result = onData("demo", "--out", root.resolve("out").toString());
             assertEquals(0, result.code(), result.err());
-            assertTrue(result.out().contains("8 of 8"), result.out());
+            assertTrue(result.out().contains("9 of 9"), result.out());
             assertTrue(result.out().contains("bad records left out"), result.out());
             assertTrue(result.out().contains("What to try next"), result.out());
         }

@@ -259,6 +259,27 @@ class ExamplesTest {
     }
 
     @Test
+    void loadingListsHoldWhatTheParcelsSay() throws IOException {
+        try (Engine engine = open()) {
+            LoadingLists.run(engine, root.resolve("demo"), root.resolve("out"));
+            String expected = "select posted_on, count(*), sum(weight_g), max(weight_g) - min(weight_g) from '"
+                    + root.resolve("demo/parcels") + "' where service = 'express' group by 1 order by 1";
+            assertEquals(
+                    rows(engine, expected),
+                    rows(
+                            engine,
+                            "select posted_on, parcels, weight_g, apart_g from '" + root.resolve("out/loaded_per_day")
+                                    + "' order by 1"));
+        }
+        try (Stream<Path> files = Files.list(root.resolve("out/loading_lists"))) {
+            Path list =
+                    files.filter(f -> f.toString().endsWith(".lst")).findFirst().orElseThrow();
+            assertTrue(Files.readAllLines(list).stream()
+                    .allMatch(line -> line.matches("[ 0-9]{10}[0-9]{5}   [ 0-9]{6}2031-.*")));
+        }
+    }
+
+    @Test
     void theProgramsOfTheExamplesCountWords() throws IOException, InterruptedException {
         Path programs = Path.of("programs").toAbsolutePath();
         assertTrue(Files.isDirectory(programs), "run in the folder of the module");

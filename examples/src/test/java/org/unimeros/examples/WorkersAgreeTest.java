@@ -84,8 +84,9 @@ class WorkersAgreeTest {
                 WordsPerTier.run(engine, root.resolve("demo"), to);
                 ParcelJourneys.run(engine, root.resolve("demo"), to);
                 DeliveryZones.run(engine, root.resolve("demo"), to);
+                LoadingLists.run(engine, root.resolve("demo"), to);
             }
-            for (String made : List.of("words_per_tier", "journeys", "delivery_zones")) {
+            for (String made : List.of("words_per_tier", "journeys", "delivery_zones", "loaded_per_day")) {
                 assertEquals(
                         answer(here, "select * from '" + root.resolve("one_code/" + made) + "'"),
                         answer(here, "select * from '" + root.resolve("other_code/" + made) + "'"));
