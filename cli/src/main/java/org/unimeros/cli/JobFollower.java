@@ -5,8 +5,11 @@ import org.unimeros.Job;
 /** Writes what the main program of a job writes, and what becomes of the job, and turns its end into an exit code. */
 final class JobFollower implements Job.Lines {
 
+    private static final String COMPLAINT = "unimeros: ";
+
     private final Console console;
     private final String id;
+    private String lastError = "";
 
     /** @param id of the job; null when its state tells */
     JobFollower(Console console, String id) {
@@ -17,6 +20,7 @@ final class JobFollower implements Job.Lines {
     @Override
     public void line(String text, boolean error) {
         if (error) {
+            lastError = text.startsWith(COMPLAINT) ? text.substring(COMPLAINT.length()) : lastError;
             console.note(text);
         } else {
             console.out().println(text);
@@ -38,12 +42,13 @@ final class JobFollower implements Job.Lines {
                         + ", unimeros cancel " + job.id()),
                 "unimeros-interrupt");
         Runtime.getRuntime().addShutdownHook(hook);
-        Job.End end = job.follow(new JobFollower(console, job.id()));
+        JobFollower follower = new JobFollower(console, job.id());
+        Job.End end = job.follow(follower);
         Runtime.getRuntime().removeShutdownHook(hook);
-        return exitCode(end, console);
+        return follower.exitCode(end);
     }
 
-    static int exitCode(Job.End end, Console console) {
+    int exitCode(Job.End end) {
         return switch (end.state()) {
             case "done" -> ExitCode.DONE;
             case "cancelled" -> {
@@ -51,7 +56,8 @@ final class JobFollower implements Job.Lines {
                 yield ExitCode.CANCELLED;
             }
             default -> {
-                console.error("the job failed: " + end.message());
+                // What the program said of it stands above.
+                console.error("the job failed: " + end.message().replace(": " + lastError, ""));
                 yield end.exitCode().isPresent() && end.exitCode().getAsInt() > 0
                         ? end.exitCode().getAsInt()
                         : ExitCode.RESOURCE;

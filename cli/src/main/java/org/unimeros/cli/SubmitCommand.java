@@ -131,9 +131,11 @@ final class SubmitCommand extends ConsoleCommand {
                     + job.id());
             return ExitCode.DONE;
         }
-        return place == Place.CLIENT
-                ? JobFollower.exitCode(jobs.runHere(program, new JobFollower(console, null)), console)
-                : JobFollower.follow(jobs.submit(program), console);
+        if (place == Place.CLUSTER) {
+            return JobFollower.follow(jobs.submit(program), console);
+        }
+        JobFollower follower = new JobFollower(console, null);
+        return follower.exitCode(jobs.runHere(program, follower));
     }
 
     private JobSpec program() {

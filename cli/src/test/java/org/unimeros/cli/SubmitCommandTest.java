@@ -127,10 +127,14 @@ class SubmitCommandTest {
                 root.resolve("data").toString());
         assertEquals(3, result.code());
         assertEquals("", result.out());
-        assertTrue(
-                last(result.err()).startsWith("unimeros: the job failed: its main program ended with exit code 3: "),
-                result.err());
-        assertTrue(last(result.err()).contains("nothing"), result.err());
+        assertTrue(result.err().startsWith("unimeros: "), result.err());
+        assertTrue(result.err().contains("nothing"), result.err());
+        assertEquals(
+                "unimeros: the job failed: its main program ended with exit code 3",
+                last(result.err()),
+                "what is wrong is not said twice");
+        String id = last(run("jobs").out()).split(" ")[0];
+        assertTrue(run("job", id).out().contains("exit code 3: "), "but where it was not seen");
     }
 
     @Test
