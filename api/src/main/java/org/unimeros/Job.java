@@ -63,7 +63,7 @@ public final class Job {
         while (true) {
             LogPiece piece;
             try {
-                piece = coordinator.log(id, next, WAIT_MILLIS);
+                piece = coordinator.log(id, next, told.isEmpty() ? 0 : WAIT_MILLIS);
                 awaySince = 0;
             } catch (ResourceFailure e) {
                 awaySince = awaySince == 0 ? System.nanoTime() : awaySince;
@@ -73,14 +73,15 @@ public final class Job {
                 pause();
                 continue;
             }
-            for (LogLine line : piece.lines()) {
-                lines.line(line.text(), line.error());
-            }
             JobView view = piece.job();
             String now = view.state() + " " + view.place() + " " + view.message();
-            if (!now.equals(told)) {
+            boolean isNews = !now.equals(told) && (!view.state().isEnded() || piece.next() == next);
+            if (isNews) {
                 lines.state(name(view.state()), why(view));
                 told = now;
+            }
+            for (LogLine line : piece.lines()) {
+                lines.line(line.text(), line.error());
             }
             if (view.state().isEnded() && piece.next() == next) {
                 return end(view);

@@ -4,6 +4,8 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.function.Consumer;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.unimeros.cluster.job.MainProcess;
 import org.unimeros.engine.run.RunSettings;
 
@@ -14,6 +16,7 @@ import org.unimeros.engine.run.RunSettings;
 public record Setting(String name, String defaultValue, String unit, String description, Consumer<String> check) {
 
     private static final long LEAST_MEMORY = 64 << 20;
+    private static final Pattern TIME = Pattern.compile("(?=0$|.*[a-z])(\\d{1,9}) ?(ms|s|min|h|)");
 
     static final Setting SLOTS = new Setting(
             "slots",
@@ -143,6 +146,12 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "attempts",
             "Tries before a task that fails for want of a resource fails the run.",
             v -> whole(v, 1, 100));
+    static final Setting TASK_TIME_LIMIT = new Setting(
+            "task.time-limit",
+            "0",
+            "time",
+            "An attempt of a task that takes longer, such as 90s or 10min, has failed, and is tried again; 0 is no limit.",
+            Setting::millis);
     static final Setting BAD_RECORDS = new Setting(
             "bad-records",
             "fail",
@@ -182,6 +191,7 @@ public record Setting(String name, String defaultValue, String unit, String desc
             MEMORY_BUDGET,
             MEMORY_SCRATCH,
             TASK_ATTEMPTS,
+            TASK_TIME_LIMIT,
             BAD_RECORDS,
             BAD_RECORDS_FOLDER,
             BAD_RECORDS_LIMIT,
@@ -208,6 +218,21 @@ public record Setting(String name, String defaultValue, String unit, String desc
         }
         throw new IllegalArgumentException(
                 "a whole number from " + least + (most == Long.MAX_VALUE ? " on" : " to " + most));
+    }
+
+    /** A time such as 90s or 10min, or 0. */
+    static long millis(String text) {
+        Matcher time = TIME.matcher(text.strip().toLowerCase(Locale.ROOT));
+        if (!time.matches()) {
+            throw new IllegalArgumentException("a time such as 500ms, 90s, 10min or 2h, or 0");
+        }
+        long unit = switch (time.group(2)) {
+            case "ms" -> 1;
+            case "min" -> 60_000;
+            case "h" -> 3_600_000;
+            default -> 1_000;
+        };
+        return Long.parseLong(time.group(1)) * unit;
     }
 
     /** A size such as 64MB, in units of 1024. */

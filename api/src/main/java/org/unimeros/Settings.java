@@ -121,7 +121,8 @@ public final class Settings {
                 whole(Setting.JOIN_PAIRS_LIMIT),
                 get(Setting.JOIN_OVER_LIMIT.name()).equals("fail"),
                 (int) whole(Setting.RUN_PRIORITY),
-                (int) whole(Setting.RUN_SLOT_LIMIT));
+                (int) whole(Setting.RUN_SLOT_LIMIT),
+                Setting.millis(get(Setting.TASK_TIME_LIMIT.name())));
     }
 
     long bytes(Setting setting) {

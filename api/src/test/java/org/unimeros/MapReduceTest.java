@@ -273,8 +273,8 @@ class MapReduceTest {
     @Test
     void aPartitionerOfTheJobSaysWhichReducerAKeyComesTo() throws IOException {
         words(notes(800, new HashMap<>()))
-                .reducers(3)
-                .partitionBy((word, one, reducers) -> word.length() % reducers)
+                .reducers(5)
+                .partitionBy((word, one, reducers) -> word.length() % 3)
                 .combine((word, counts, out) -> out.add(sum(counts)))
                 .reduce(Count.class, (word, ones, out) -> out.add(new Count(word, sum(ones))))
                 .write(folder.resolve("out").toString(), as -> as.csv());
@@ -282,7 +282,10 @@ class MapReduceTest {
         try (Stream<Path> in = Files.list(folder.resolve("out"))) {
             files = in.filter(f -> f.toString().endsWith(".csv")).sorted().toList();
         }
-        assertEquals(3, files.size());
+        assertEquals(5, files.size());
+        for (Path empty : files.subList(3, 5)) {
+            assertEquals(List.of("word,n"), Files.readAllLines(empty), "a reducer without rows writes a file as well");
+        }
         for (int reducer = 0; reducer < 3; reducer++) {
             List<String> words = Files.readAllLines(files.get(reducer)).stream()
                     .skip(1)

@@ -10,6 +10,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.List;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -24,6 +25,7 @@ import org.unimeros.code.TaskContext;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 
 /** Own functions in SQL and expressions, and lookups. */
@@ -103,6 +105,64 @@ class OwnFunctionTest {
     void aPrimitiveThatIsNullMakesTheResultNull() {
         engine.define("next", long.class, Long.class, p -> p + 1);
         assertEquals(List.of("4712", "", "4801"), rows("select next(postcode) from " + parcels() + " order by id"));
+    }
+
+    /** Works on a row for ever: asking whether it is stopped, or not. */
+    private static final class Endless implements Scalar1<Long, Long> {
+        private static final AtomicBoolean RELEASED = new AtomicBoolean();
+        private final boolean asks;
+        private transient TaskContext context;
+
+        Endless(boolean asks) {
+            this.asks = asks;
+        }
+
+        @Override
+        public void setUp(TaskContext newContext) {
+            context = newContext;
+        }
+
+        @Override
+        public Long apply(Long id) {
+            while (id == 2 && !(asks && context.isStopped()) && !RELEASED.get()) {
+                Thread.onSpinWait();
+            }
+            return id;
+        }
+    }
+
+    @Test
+    void aTaskThatNeverEndsFailsItsRunAfterItsLimit() throws InterruptedException {
+        for (boolean asks : new boolean[] {true, false}) {
+            Settings limited = settings().with("task.time-limit", "300ms").with("task.attempts", "2");
+            try (Engine some = Engine.local(limited)) {
+                some.define("worked", Long.class, Long.class, new Endless(asks));
+                ResourceFailure late = assertThrows(
+                        ResourceFailure.class,
+                        () -> some.sql("select worked(id) from " + parcels()).fetch());
+                assertTrue(late.getMessage().contains("took longer than 300 ms (task.time-limit)"), late.getMessage());
+                assertTrue(late.getMessage().contains("attempt 1 took"), "the second one: " + late.getMessage());
+                // The engine works on, with all of its slots, while the code still runs.
+                for (int i = 0; i < 4; i++) {
+                    assertEquals(
+                            1,
+                            some.sql("select count(*) from " + parcels())
+                                    .fetch()
+                                    .size());
+                }
+            } finally {
+                Endless.RELEASED.set(true);
+            }
+            for (Thread thread : Thread.getAllStackTraces().keySet()) {
+                if (thread.getName().matches("unimeros-.*-slot-.*")) {
+                    thread.join();
+                }
+            }
+            Endless.RELEASED.set(false);
+        }
+        for (String time : List.of("5", "-1s", "1 week", "s")) {
+            assertThrows(UserMistake.class, () -> settings().with("task.time-limit", time), time);
+        }
     }
 
     /** A place on a way, and how far it is. */

@@ -30,8 +30,17 @@ final class JobFollower implements Job.Lines {
 
     @Override
     public void state(String state, String why) {
-        if (console.terminal().errIsTerminal()) {
-            console.note("job" + (id == null ? "" : " " + id) + " is " + state + (why == null ? "" : ": " + why));
+        if (!console.terminal().errIsTerminal()) {
+            return;
+        }
+        String job = id == null ? "the job" : "job " + id;
+        switch (state) {
+            case "queued" -> console.note(job + " waits" + (why == null ? "" : ": " + why));
+            case "running" -> console.note(job + " runs " + why);
+            case "done" -> console.note(job + " is done");
+            default -> {
+                // said with the exit code
+            }
         }
     }
 

@@ -20,6 +20,8 @@ import picocli.CommandLine.Option;
         footer = "  unimeros jobs --coordinator http://127.0.0.1:7420")
 final class JobsCommand extends ConsoleCommand {
 
+    private static final int REASON = 60;
+
     @Mixin
     CoordinatorOptions options = new CoordinatorOptions();
 
@@ -46,10 +48,16 @@ final class JobsCommand extends ConsoleCommand {
                     j.place() == null ? "" : j.place(),
                     String.valueOf(j.runs().size()),
                     time(j),
-                    j.message() == null ? "" : j.message()));
+                    why(j)));
         }
         TablePrinter.lines(List.of("job", "name", "state", "main on", "runs", "time", "why"), lines, console);
         return ExitCode.DONE;
+    }
+
+    /** Why it waits, failed or was cancelled, as far as there is room; `unimeros job` has all of it. */
+    private static String why(JobView j) {
+        String why = j.message() == null ? "" : j.message().replaceFirst("^its main program ended with ", "");
+        return why.length() > REASON ? why.substring(0, REASON - 1) + "…" : why;
     }
 
     static String state(JobView j) {

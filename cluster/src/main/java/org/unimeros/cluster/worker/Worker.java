@@ -371,7 +371,7 @@ public final class Worker implements AutoCloseable {
             return;
         }
         AttemptLog log = run.newLog();
-        new Attempt(attempt, input, stop::get, log, space, run.tasks(), order.run(), run.priority())
+        new Attempt(attempt, input, stop::get, log, space, run.tasks(), order.run(), run.settings())
                 .run(new Attempt.Reports() {
                     @Override
                     public void succeeded(TaskRunner.Done done) {

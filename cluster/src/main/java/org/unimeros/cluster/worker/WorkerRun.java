@@ -31,6 +31,7 @@ import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.own.JobFiles;
 import org.unimeros.engine.run.AttemptLog;
 import org.unimeros.engine.run.Exchange;
+import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.run.TaskRunner;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.spill.Chunk;
@@ -113,8 +114,8 @@ final class WorkerRun implements AutoCloseable {
         }
     }
 
-    int priority() {
-        return plan.settings().priority();
+    RunSettings settings() {
+        return plan.settings();
     }
 
     TaskRunner tasks() {

@@ -184,7 +184,13 @@ public final class TaskChain {
             case Output.ToRuns sorted -> new Outputs.Keep(types(stage), store, new RunStarts(evaluator, sorted.keys()));
             case Output.ToCopies copies -> new Outputs.Keep(types(stage), store);
             case Output.ToResult result -> new Outputs.Keep(types(stage), store);
-            case Output.ToSink sink -> new Outputs.Write(writer);
+            case Output.ToSink sink -> {
+                if (pipeline.steps().stream().anyMatch(Step.Reduce.class::isInstance)) {
+                    // The files of reducers are told apart by their order, so that none may be missing.
+                    writer.requireFile();
+                }
+                yield new Outputs.Write(writer);
+            }
         };
     }
 

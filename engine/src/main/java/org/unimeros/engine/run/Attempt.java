@@ -1,5 +1,8 @@
 package org.unimeros.engine.run;
 
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.BooleanSupplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -8,11 +11,19 @@ import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.spill.ProcessSpace;
+import org.unimeros.engine.stage.Sizes;
 
-/** One attempt from the wait for a slot to its report; run once, by the thread of the slot. */
+/**
+ * One attempt from the wait for a slot to its report; run once, by a thread of its own.
+ *
+ * <p>An attempt has one outcome: what its thread says, or that it took too long. At its limit it is asked to stop, as one that nobody
+ * wants any more. Code of the job that does not ask whether it is stopped cannot be ended in this process: after some more time the
+ * attempt is given up, with its slot, and whatever its thread says later does not count.
+ */
 public final class Attempt {
 
     private static final Logger LOG = LoggerFactory.getLogger(Attempt.class);
+    private static final long MOST_GRACE_MILLIS = 10_000;
 
     private final AttemptId id;
     private final TaskInput input;
@@ -21,7 +32,12 @@ public final class Attempt {
     private final ProcessSpace shared;
     private final TaskRunner tasks;
     private final String run;
-    private final int priority;
+    private final RunSettings settings;
+    private final CountDownLatch over = new CountDownLatch(1);
+    private final CountDownLatch left = new CountDownLatch(1);
+    private final AtomicBoolean told = new AtomicBoolean();
+    private final AtomicBoolean hasSlot = new AtomicBoolean();
+    private volatile boolean late;
 
     /** Is told how it went, once. */
     public interface Reports {
@@ -35,7 +51,7 @@ public final class Attempt {
 
     /**
      * @param run the run that it belongs to
-     * @param priority of the run, when it waits for a slot
+     * @param settings of the run
      */
     public Attempt(
             AttemptId id,
@@ -45,51 +61,96 @@ public final class Attempt {
             ProcessSpace shared,
             TaskRunner tasks,
             String run,
-            int priority) {
-        this.run = run;
-        this.priority = priority;
+            RunSettings settings) {
         this.id = id;
         this.input = input;
         this.stopped = stopped;
         this.log = log;
         this.shared = shared;
         this.tasks = tasks;
+        this.run = run;
+        this.settings = settings;
     }
 
     /** Runs it. Whatever goes wrong is reported, never thrown. */
     public void run(Reports reports) {
-        boolean hasSlot = false;
         try {
-            hasSlot = shared.takeSlot(run, priority, stopped);
-            TaskRunner.Done done = tasks.run(id, input, stopped, log);
-            reports.succeeded(done);
+            hasSlot.set(shared.takeSlot(run, settings.priority(), stopped));
+            if (settings.taskMillis() > 0) {
+                Thread.ofVirtual().name("unimeros-limit-" + id).start(() -> watch(reports));
+            }
+            TaskRunner.Done done = tasks.run(id, input, () -> late || stopped.getAsBoolean(), log);
+            tell(() -> reports.succeeded(done));
         } catch (LostInputException e) {
             log.reject();
-            reports.inputLost(e);
+            tell(() -> reports.inputLost(e));
         } catch (UnimerosException e) {
-            log.reject();
-            reports.failed(e, e instanceof ResourceFailure);
+            failed(reports, e, e instanceof ResourceFailure);
         } catch (RunCancelledException e) {
-            log.reject();
-            reports.failed(e, false);
+            failed(reports, late ? tooLong("") : e, late);
         } catch (InterruptedException e) {
-            log.reject();
+            failed(reports, new RunCancelledException("interrupted"), false);
             Thread.currentThread().interrupt();
-            reports.failed(new RunCancelledException("interrupted"), false);
         } catch (OutOfMemoryError e) {
-            log.reject();
-            reports.failed(
+            failed(
+                    reports,
                     new ResourceFailure(
                             "out of memory in " + id + "; give the process more (-Xmx), or use fewer slots", e),
                     false);
         } catch (Throwable e) {
-            log.reject();
             LOG.error("unexpected failure in {}", id, e);
-            reports.failed(new InternalFault("unexpected " + e + " in " + id + "; the log has the details", e), false);
+            failed(reports, new InternalFault("unexpected " + e + " in " + id + "; the log has the details", e), false);
         } finally {
-            if (hasSlot) {
-                shared.giveSlot(run);
+            over.countDown();
+            left.countDown();
+            giveSlot();
+        }
+    }
+
+    /** Waits until it is over or given up; false when it is not in this time. */
+    boolean await(long millis) throws InterruptedException {
+        return left.await(millis, TimeUnit.MILLISECONDS);
+    }
+
+    private void failed(Reports reports, RuntimeException reason, boolean again) {
+        log.reject();
+        tell(() -> reports.failed(reason, again));
+    }
+
+    private void tell(Runnable report) {
+        if (told.compareAndSet(false, true)) {
+            report.run();
+        }
+    }
+
+    private void giveSlot() {
+        if (hasSlot.compareAndSet(true, false)) {
+            shared.giveSlot(run);
+        }
+    }
+
+    private ResourceFailure tooLong(String more) {
+        return new ResourceFailure(
+                id + " took longer than " + Sizes.millis(settings.taskMillis()) + " (task.time-limit)" + more);
+    }
+
+    private void watch(Reports reports) {
+        try {
+            if (over.await(settings.taskMillis(), TimeUnit.MILLISECONDS)) {
+                return;
             }
+            late = true;
+            if (over.await(Math.min(settings.taskMillis(), MOST_GRACE_MILLIS), TimeUnit.MILLISECONDS)) {
+                return;
+            }
+            LOG.warn("{} of run {} does not end; its thread is left to itself", id, run);
+            tell(() -> reports.failed(
+                    tooLong(", and does not end when it is asked to; its code should ask whether it is stopped"),
+                    true));
+            left.countDown();
+            giveSlot();
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
         }
     }
 }

@@ -4,8 +4,8 @@ import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
@@ -31,6 +31,9 @@ import org.unimeros.engine.stage.PhysicalPlan;
 public final class LocalRunner {
 
     static final String WORKER = "local";
+
+    private static final long PATIENCE_MILLIS = 10_000;
+    private static final long GRACE_MILLIS = 1_000;
 
     private final PhysicalPlan plan;
     private final RunSettings settings;
@@ -131,20 +134,20 @@ public final class LocalRunner {
                 workspace);
     }
 
-    /** One thread per slot. */
+    /** A thread per attempt. */
     private final class Threads implements Fleet {
         private final Map<AttemptId, AtomicBoolean> stopped = new ConcurrentHashMap<>();
-        private final List<Thread> threads = new CopyOnWriteArrayList<>();
+        private final Set<Attempt> attempts = ConcurrentHashMap.newKeySet();
         private final ExecutorService pool;
         private final String runId;
 
         Threads(String runId) {
             this.runId = runId;
             AtomicInteger number = new AtomicInteger();
-            this.pool = Executors.newFixedThreadPool(settings.slots(), task -> {
+            // Attempts wait for slots; one that does not end at its limit leaves its slot, and its thread to itself.
+            this.pool = Executors.newCachedThreadPool(task -> {
                 Thread thread = new Thread(task, "unimeros-" + runId + "-slot-" + number.getAndIncrement());
                 thread.setDaemon(true);
-                threads.add(thread);
                 return thread;
             });
         }
@@ -154,23 +157,28 @@ public final class LocalRunner {
             AtomicBoolean stop = new AtomicBoolean();
             stopped.put(attempt, stop);
             AttemptLog log = new AttemptLog(settings, badRecordsSeen);
-            pool.execute(() -> new Attempt(attempt, input, stop::get, log, shared, tasks, runId, settings.priority())
-                    .run(new Attempt.Reports() {
-                        @Override
-                        public void succeeded(TaskRunner.Done done) {
-                            driver.succeeded(attempt, done, log.noted());
-                        }
+            Attempt one = new Attempt(attempt, input, stop::get, log, shared, tasks, runId, settings);
+            attempts.add(one);
+            Attempt.Reports reports = new Attempt.Reports() {
+                @Override
+                public void succeeded(TaskRunner.Done done) {
+                    driver.succeeded(attempt, done, log.noted());
+                }
 
-                        @Override
-                        public void failed(RuntimeException reason, boolean again) {
-                            driver.failed(attempt, reason, again);
-                        }
+                @Override
+                public void failed(RuntimeException reason, boolean again) {
+                    driver.failed(attempt, reason, again);
+                }
 
-                        @Override
-                        public void inputLost(LostInputException lost) {
-                            driver.inputLost(attempt, lost.producer(), lost.getMessage());
-                        }
-                    }));
+                @Override
+                public void inputLost(LostInputException lost) {
+                    driver.inputLost(attempt, lost.producer(), lost.getMessage());
+                }
+            };
+            pool.execute(() -> {
+                one.run(reports);
+                attempts.remove(one);
+            });
         }
 
         @Override
@@ -197,13 +205,13 @@ public final class LocalRunner {
             pool.shutdown();
             boolean interrupted = false;
             try {
-                if (!pool.awaitTermination(10, TimeUnit.SECONDS)) {
+                if (!awaitAttempts()) {
                     pool.shutdownNow();
-                    pool.awaitTermination(10, TimeUnit.SECONDS);
+                    awaitAttempts();
                 }
-                for (Thread thread : threads) {
-                    thread.join(1000);
-                }
+                // Threads that are left now run code of the job that was given up.
+                pool.shutdownNow();
+                pool.awaitTermination(GRACE_MILLIS, TimeUnit.MILLISECONDS);
             } catch (InterruptedException e) {
                 interrupted = true;
                 pool.shutdownNow();
@@ -211,6 +219,15 @@ public final class LocalRunner {
             if (interrupted) {
                 Thread.currentThread().interrupt();
             }
+        }
+
+        private boolean awaitAttempts() throws InterruptedException {
+            long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(PATIENCE_MILLIS);
+            boolean all = true;
+            for (Attempt attempt : attempts) {
+                all &= attempt.await(Math.max(0, TimeUnit.NANOSECONDS.toMillis(until - System.nanoTime())));
+            }
+            return all;
         }
     }
 }

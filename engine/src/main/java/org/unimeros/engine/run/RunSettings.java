@@ -15,6 +15,7 @@ import java.io.Serializable;
  * @param failsOverPairs whether it fails instead
  * @param priority where runs wait for slots, more of it comes first
  * @param slotLimit no more tasks than this run at the same time; 0 for as many as there are slots
+ * @param taskMillis an attempt that takes longer has failed; 0 for no limit
  */
 public record RunSettings(
         int slots,
@@ -26,7 +27,8 @@ public record RunSettings(
         long pairsLimit,
         boolean failsOverPairs,
         int priority,
-        int slotLimit)
+        int slotLimit,
+        long taskMillis)
         implements Serializable {
 
     /** The priority of runs of which nobody says it. */
@@ -50,6 +52,7 @@ public record RunSettings(
                 Long.MAX_VALUE,
                 false,
                 USUAL_PRIORITY,
+                0,
                 0);
     }
 

@@ -104,7 +104,8 @@ public final class TaskRunner {
                     nanoClock,
                     (step, count, key, most) -> pairs.add(step, count, key, most, warn),
                     scope);
-            if (!chain.run(reader, cancelled)) {
+            // Code of the job that was asked to stop may have left things out.
+            if (!chain.run(reader, cancelled) || cancelled.getAsBoolean()) {
                 throw new RunCancelledException("no longer needed");
             }
             finished = true;

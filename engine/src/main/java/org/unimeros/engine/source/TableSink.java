@@ -38,6 +38,11 @@ public interface TableSink extends Serializable {
     /** Writes the rows of one attempt. Used by one thread. */
     interface TaskWriter {
 
+        /** Makes a file even when no row comes, where one attempt writes one file. */
+        default void requireFile() {
+            // without files there is nothing to make
+        }
+
         void write(Batch batch);
 
         /** Completes the files. */

@@ -64,7 +64,7 @@ class SpillingRunTest {
     private RunOutcome run(Plan plan, long memory, long pairsLimit, boolean fails) {
         PhysicalPlan physical = StagePlanner.forResult(plan, new PlanSettings(1 << 20, 0, 8));
         RunSettings settings =
-                new RunSettings(2, 3, 1 << 20, memory, BadRecordPolicy.FAIL, 0, pairsLimit, fails, 50, 0);
+                new RunSettings(2, 3, 1 << 20, memory, BadRecordPolicy.FAIL, 0, pairsLimit, fails, 50, 0, 0);
         return new LocalRunner(
                         physical,
                         settings,

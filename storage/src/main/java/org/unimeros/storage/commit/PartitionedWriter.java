@@ -73,6 +73,13 @@ final class PartitionedWriter implements TaskWriter {
     }
 
     @Override
+    public void requireFile() {
+        if (partitionIndices.length == 0) {
+            fileOf(0, "");
+        }
+    }
+
+    @Override
     public void write(Batch batch) {
         rows += batch.rowCount();
         Batch files = batch.pick(fileIndices);
