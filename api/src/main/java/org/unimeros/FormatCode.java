@@ -12,8 +12,8 @@ import java.util.ArrayList;
 import java.util.List;
 import org.unimeros.code.BadRecordException;
 import org.unimeros.code.FileFormat;
-import org.unimeros.code.FileFormat.RecordReader;
-import org.unimeros.code.FileFormat.RecordWriter;
+import org.unimeros.code.FileFormat.Reading;
+import org.unimeros.code.FileFormat.Writing;
 import org.unimeros.code.LineFormat;
 import org.unimeros.code.RecordFormat;
 import org.unimeros.engine.data.Batch;
@@ -197,7 +197,7 @@ record FormatCode(
 
     private final class OfFile extends Reader {
         private final Piece piece;
-        private final RecordReader<Object> records;
+        private final Reading<Object> records;
         private final List<InputStream> streams = new ArrayList<>();
 
         OfFile(FileFormat<Object> format, Piece piece, int[] picked, ReadContext context) {
@@ -302,7 +302,7 @@ record FormatCode(
         private final OutputStream out;
         private final int[] columnsOf;
         private final RecordShape.Reader<Object> reader;
-        private final RecordWriter<Object> writer;
+        private final Writing<Object> writer;
 
         Writer(RecordFormat<Object> format, Path path, Schema schema) {
             this.format = format;

@@ -110,7 +110,7 @@ class OwnFormatTest {
         }
 
         @Override
-        public RecordReader<Weighed> read(FilePiece piece) throws IOException {
+        public Reading<Weighed> read(FilePiece piece) throws IOException {
             long first = (piece.start() + BYTES - 1) / BYTES;
             long end = (piece.end() + BYTES - 1) / BYTES;
             DataInputStream in = new DataInputStream(piece.open(first * BYTES));
@@ -131,7 +131,7 @@ class OwnFormatTest {
         }
 
         @Override
-        public RecordWriter<Weighed> write(OutputStream out) {
+        public Writing<Weighed> write(OutputStream out) {
             DataOutputStream data = new DataOutputStream(out);
             return record -> {
                 data.writeLong(record.parcelId);

@@ -13,10 +13,10 @@ public non-sealed interface FileFormat<T> extends RecordFormat<T> {
     }
 
     /** Reads the records of a piece. */
-    RecordReader<T> read(FilePiece piece) throws Exception;
+    Reading<T> read(FilePiece piece) throws Exception;
 
     /** Writes a file; the stream is closed behind the writer. */
-    RecordWriter<T> write(OutputStream out) throws Exception;
+    Writing<T> write(OutputStream out) throws Exception;
 
     /** A part of a file, from {@link #start} to before {@link #end}. */
     interface FilePiece {
@@ -34,7 +34,7 @@ public non-sealed interface FileFormat<T> extends RecordFormat<T> {
     }
 
     /** Used by one thread. */
-    interface RecordReader<T> {
+    interface Reading<T> {
         /**
          * The next record; null at the end.
          *
@@ -44,7 +44,7 @@ public non-sealed interface FileFormat<T> extends RecordFormat<T> {
     }
 
     /** Used by one thread. */
-    interface RecordWriter<T> {
+    interface Writing<T> {
         void write(T record) throws Exception;
 
         /** Called behind the last record. */

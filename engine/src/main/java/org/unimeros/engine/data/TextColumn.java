@@ -17,19 +17,29 @@ import java.util.Arrays;
 public final class TextColumn extends Column {
 
     private static final int SHORT = 24;
+    private static final int MOST_TEXTS = 1 << 12;
 
     private final byte[] bytes;
     private final int[] offsets;
     private final int[] ids;
     private final int entries;
+    /**
+     * Texts of a small dictionary that were asked for, by id; shared by the columns that it encodes, null in all others. Threads may each
+     * make a text once, which is as good as any other.
+     */
+    private final String[] texts;
+
+    /** The same, for the columns that this one is the dictionary of. */
+    private String[] textsOfEntries;
 
     /** A plain column; {@code offsets} has one more entry than there are rows. */
     public TextColumn(byte[] bytes, int[] offsets, long[] nulls) {
-        this(bytes, offsets, null, 0, nulls);
+        this(bytes, offsets, null, 0, null, nulls);
     }
 
-    private TextColumn(byte[] bytes, int[] offsets, int[] ids, int entries, long[] nulls) {
+    private TextColumn(byte[] bytes, int[] offsets, int[] ids, int entries, String[] texts, long[] nulls) {
         super(nulls);
+        this.texts = texts;
         this.bytes = bytes;
         this.offsets = offsets;
         this.ids = ids;
@@ -38,13 +48,26 @@ public final class TextColumn extends Column {
 
     /** A column of ids into the first {@code entries} values of a plain column. */
     public static TextColumn encoded(int[] ids, TextColumn dictionary, int entries, long[] nulls) {
-        return new TextColumn(dictionary.bytes, dictionary.offsets, ids, entries, nulls);
+        return new TextColumn(
+                dictionary.bytes, dictionary.offsets, ids, entries, dictionary.textsOfEntries(entries), nulls);
+    }
+
+    private String[] textsOfEntries(int count) {
+        if (count > MOST_TEXTS) {
+            return null;
+        }
+        String[] known = textsOfEntries;
+        if (known == null || known.length < count) {
+            known = new String[count];
+            textsOfEntries = known;
+        }
+        return known;
     }
 
     /** A column in which each of {@code rows} rows has the same value. */
     public static TextColumn constant(String value, int rows) {
         byte[] utf8 = value.getBytes(UTF_8);
-        return new TextColumn(utf8, new int[] {0, utf8.length}, new int[rows], 1, null);
+        return new TextColumn(utf8, new int[] {0, utf8.length}, new int[rows], 1, new String[] {value}, null);
     }
 
     public byte[] bytes() {
@@ -74,6 +97,19 @@ public final class TextColumn extends Column {
     }
 
     public String text(int row) {
+        if (texts == null) {
+            return decoded(row);
+        }
+        int id = ids[row];
+        String text = texts[id];
+        if (text == null) {
+            text = decoded(row);
+            texts[id] = text;
+        }
+        return text;
+    }
+
+    private String decoded(int row) {
         int start = start(row);
         return new String(bytes, start, end(row) - start, UTF_8);
     }
@@ -91,7 +127,7 @@ public final class TextColumn extends Column {
             for (int i = 0; i < n; i++) {
                 out[i] = ids[rows[i]];
             }
-            return new TextColumn(bytes, offsets, out, entries, nulls);
+            return new TextColumn(bytes, offsets, out, entries, texts, nulls);
         }
         int[] outOffsets = new int[n + 1];
         for (int i = 0; i < n; i++) {
@@ -108,7 +144,7 @@ public final class TextColumn extends Column {
     public TextColumn slice(int from, int n) {
         long[] nulls = Bits.slice(nulls(), from, n);
         if (ids != null) {
-            return new TextColumn(bytes, offsets, Arrays.copyOfRange(ids, from, from + n), entries, nulls);
+            return new TextColumn(bytes, offsets, Arrays.copyOfRange(ids, from, from + n), entries, texts, nulls);
         }
         int start = offsets[from];
         int[] outOffsets = new int[n + 1];
@@ -127,7 +163,7 @@ public final class TextColumn extends Column {
         }
         int[] out = new int[n];
         Arrays.fill(out, ids[row]);
-        return new TextColumn(bytes, offsets, out, entries, nulls);
+        return new TextColumn(bytes, offsets, out, entries, texts, nulls);
     }
 
     /** Short values are copied by a loop: the call of the intrinsic costs more than they do. */
@@ -143,7 +179,7 @@ public final class TextColumn extends Column {
 
     @Override
     public TextColumn withNulls(long[] newNulls) {
-        return new TextColumn(bytes, offsets, ids, entries, newNulls);
+        return new TextColumn(bytes, offsets, ids, entries, texts, newNulls);
     }
 
     @Override

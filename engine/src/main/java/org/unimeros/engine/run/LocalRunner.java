@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.TimeUnit;
@@ -138,6 +139,7 @@ public final class LocalRunner {
     private final class Threads implements Fleet {
         private final Map<AttemptId, AtomicBoolean> stopped = new ConcurrentHashMap<>();
         private final Set<Attempt> attempts = ConcurrentHashMap.newKeySet();
+        private final List<Thread> threads = new CopyOnWriteArrayList<>();
         private final ExecutorService pool;
         private final String runId;
 
@@ -148,6 +150,7 @@ public final class LocalRunner {
             this.pool = Executors.newCachedThreadPool(task -> {
                 Thread thread = new Thread(task, "unimeros-" + runId + "-slot-" + number.getAndIncrement());
                 thread.setDaemon(true);
+                threads.add(thread);
                 return thread;
             });
         }
@@ -211,7 +214,11 @@ public final class LocalRunner {
                 }
                 // Threads that are left now run code of the job that was given up.
                 pool.shutdownNow();
-                pool.awaitTermination(GRACE_MILLIS, TimeUnit.MILLISECONDS);
+                if (pool.awaitTermination(GRACE_MILLIS, TimeUnit.MILLISECONDS)) {
+                    for (Thread thread : threads) {
+                        thread.join(GRACE_MILLIS);
+                    }
+                }
             } catch (InterruptedException e) {
                 interrupted = true;
                 pool.shutdownNow();

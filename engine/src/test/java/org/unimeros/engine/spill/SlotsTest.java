@@ -7,6 +7,8 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.Semaphore;
 import org.junit.jupiter.api.AfterEach;
@@ -20,8 +22,8 @@ class SlotsTest {
     private final ProcessSpace space = new ProcessSpace(1 << 20, 2);
     private final List<String> order = Collections.synchronizedList(new ArrayList<>());
     private final List<Thread> tasks = new ArrayList<>();
-    /** A permit lets one task end. */
-    private final Semaphore ends = new Semaphore(0);
+    /** A permit lets one task of a run end. */
+    private final Map<String, Semaphore> ends = new ConcurrentHashMap<>();
 
     @AfterEach
     void allSlotsAreBack() throws InterruptedException {
@@ -43,7 +45,7 @@ class SlotsTest {
                         return false;
                     });
                     order.add(run);
-                    ends.acquire();
+                    ends(run).acquire();
                     space.giveSlot(run);
                 } catch (InterruptedException e) {
                     Thread.currentThread().interrupt();
@@ -59,41 +61,57 @@ class SlotsTest {
         }
     }
 
-    private List<String> endOneByOne(int count) throws InterruptedException {
-        while (order.size() < 2) {
+    private Semaphore ends(String run) {
+        return ends.computeIfAbsent(run, r -> new Semaphore(0));
+    }
+
+    private void awaitBegun(int count) {
+        while (order.size() < count) {
             Thread.onSpinWait();
         }
-        for (int begun = 2; begun < count; begun++) {
-            ends.release();
-            while (order.size() <= begun) {
-                Thread.onSpinWait();
-            }
-        }
-        ends.release(2);
-        return List.copyOf(order);
+    }
+
+    /** Lets a task of a run end, and returns the run whose task begins in its place. */
+    private String next(String ending) {
+        int begun = order.size();
+        ends(ending).release();
+        awaitBegun(begun + 1);
+        return order.get(begun);
     }
 
     @Test
-    void aRunThatComesLaterGetsItsShareSoon() throws InterruptedException {
+    void aRunThatComesLaterGetsItsShareSoonAndKeepsIt() throws InterruptedException {
         tasks("large", 50, 8);
         tasks("late", 50, 4);
-        List<String> begun = endOneByOne(12);
-        assertEquals(List.of("large", "large"), begun.subList(0, 2));
-        // A large one has ended, so that the late one has fewer; from then on each has one.
-        assertEquals("late", begun.get(2));
-        assertEquals(4, Collections.frequency(begun.subList(2, 10), "late"), begun.toString());
+        awaitBegun(2);
+        assertEquals(List.of("large", "large"), List.copyOf(order));
+        assertEquals("late", next("large"), "which has none");
+        assertEquals("late", next("late"), "now each has one");
+        assertEquals("large", next("large"));
+        assertEquals("late", next("late"));
+        assertEquals("large", next("large"));
+        assertEquals("late", next("late"));
+        assertEquals("large", next("late"), "there is nobody else");
+        for (int i = 0; i < 3; i++) {
+            assertEquals("large", next("large"));
+        }
+        ends("large").release(2);
     }
 
     @Test
     void higherPriorityComesFirst() throws InterruptedException {
-        tasks("nightly", 10, 5);
+        tasks("nightly", 10, 4);
         tasks("urgent", 90, 3);
         tasks("usual", 50, 2);
-        assertEquals(
-                List.of(
-                        "nightly", "nightly", "urgent", "urgent", "urgent", "usual", "usual", "nightly", "nightly",
-                        "nightly"),
-                endOneByOne(10));
+        awaitBegun(2);
+        assertEquals("urgent", next("nightly"));
+        assertEquals("urgent", next("urgent"));
+        assertEquals("urgent", next("nightly"), "even with all slots");
+        assertEquals("usual", next("urgent"));
+        assertEquals("usual", next("urgent"));
+        assertEquals("nightly", next("usual"));
+        assertEquals("nightly", next("usual"));
+        ends("nightly").release(2);
     }
 
     @Test
