@@ -524,12 +524,21 @@ public abstract sealed class ColumnBuilder {
         }
     }
 
+    /**
+     * Texts one after the other. As long as there are but few different ones, and all come as objects, each stands there once, and rows have
+     * their numbers.
+     */
     private static final class OfText extends ColumnBuilder {
         private byte[] bytes = new byte[256];
         private int[] offsets = new int[65];
+        /** The numbers of the texts; null where the texts of all rows stand one after the other. */
+        private TextCodes codes;
+
+        private int[] ids = new int[0];
 
         @Override
         public void appendText(byte[] utf8, int start, int length) {
+            spellOut();
             int row = grow();
             int at = row == 0 ? 0 : offsets[row];
             int end = reserve(row, at, length);
@@ -540,6 +549,25 @@ public abstract sealed class ColumnBuilder {
         /** Plain characters, of which most texts are, are their own bytes and need no array of their own. */
         @Override
         public void appendText(String value) {
+            if (codes == null && size() == 0) {
+                codes = new TextCodes();
+            }
+            if (codes != null) {
+                int known = codes.size();
+                int number = codes.number(value);
+                if (number >= 0) {
+                    appendNumber(number);
+                    if (number == known) {
+                        byte[] utf8 = value.getBytes(UTF_8);
+                        int at = number == 0 ? 0 : offsets[number];
+                        int end = reserve(number, at, utf8.length);
+                        System.arraycopy(utf8, 0, bytes, at, utf8.length);
+                        offsets[number + 1] = end;
+                    }
+                    return;
+                }
+                spellOut();
+            }
             int length = value.length();
             int row = size();
             int at = row == 0 ? 0 : offsets[row];
@@ -557,6 +585,34 @@ public abstract sealed class ColumnBuilder {
             offsets[row + 1] = end;
         }
 
+        private void appendNumber(int number) {
+            int row = grow();
+            if (row == ids.length) {
+                ids = Arrays.copyOf(ids, Math.max(64, larger(row)));
+            }
+            ids[row] = number;
+        }
+
+        /** Goes over to texts one after the other. */
+        private void spellOut() {
+            if (codes == null) {
+                return;
+            }
+            int rows = size();
+            TextColumn all = rows == 0 || codes.size() == 0 ? null : (TextColumn) view(null);
+            int[] starts = new int[Math.max(65, rows + 1)];
+            for (int i = 0; i < rows; i++) {
+                starts[i + 1] = Math.addExact(starts[i], all == null ? 0 : all.end(i) - all.start(i));
+            }
+            byte[] texts = new byte[Math.max(256, starts[rows])];
+            for (int i = 0; i < rows && all != null; i++) {
+                System.arraycopy(bytes, all.start(i), texts, starts[i], starts[i + 1] - starts[i]);
+            }
+            bytes = texts;
+            offsets = starts;
+            codes = null;
+        }
+
         /** Makes room for a text, and returns where it ends. */
         private int reserve(int row, int at, int length) {
             int end = Math.addExact(at, length);
@@ -571,7 +627,11 @@ public abstract sealed class ColumnBuilder {
 
         @Override
         void appendDefault() {
-            appendText(bytes, 0, 0);
+            if (codes != null) {
+                appendNumber(0);
+            } else {
+                appendText(bytes, 0, 0);
+            }
         }
 
         @Override
@@ -596,18 +656,28 @@ public abstract sealed class ColumnBuilder {
 
         @Override
         Column buildValues(int rows, long[] nullRows) {
+            if (codes != null && codes.size() > 0) {
+                int entries = codes.size();
+                TextColumn dictionary = new TextColumn(
+                        Arrays.copyOf(bytes, offsets[entries]), Arrays.copyOf(offsets, entries + 1), null);
+                codes = null;
+                return TextColumn.encoded(Arrays.copyOf(ids, rows), dictionary, entries, nullRows);
+            }
+            spellOut();
             int end = rows == 0 ? 0 : offsets[rows];
             return new TextColumn(Arrays.copyOf(bytes, end), Arrays.copyOf(offsets, rows + 1), nullRows);
         }
 
         @Override
         Column view(long[] nullRows) {
-            return new TextColumn(bytes, offsets, nullRows);
+            TextColumn plain = new TextColumn(bytes, offsets, nullRows);
+            return codes == null ? plain : TextColumn.encoded(ids, plain, codes.size(), nullRows);
         }
 
         @Override
         public long sizeInBytes() {
-            return 4L * size() + (size() == 0 ? 0 : offsets[size()]);
+            int texts = codes == null ? size() : codes.size();
+            return 4L * size() + (texts == 0 ? 0 : offsets[texts]);
         }
     }
 

@@ -46,8 +46,17 @@ public final class TextColumn extends Column {
         this.entries = entries;
     }
 
-    /** A column of ids into the first {@code entries} values of a plain column. */
+    /** A column of ids into the first {@code entries} values of another column. */
     public static TextColumn encoded(int[] ids, TextColumn dictionary, int entries, long[] nulls) {
+        if (dictionary.ids != null) {
+            int[] inner = new int[ids.length];
+            for (int i = 0; i < inner.length; i++) {
+                // Behind the rows of a batch an array can hold anything.
+                inner[i] = ids[i] < entries ? dictionary.ids[ids[i]] : 0;
+            }
+            return new TextColumn(
+                    dictionary.bytes, dictionary.offsets, inner, dictionary.entries, dictionary.texts, nulls);
+        }
         return new TextColumn(
                 dictionary.bytes, dictionary.offsets, ids, entries, dictionary.textsOfEntries(entries), nulls);
     }

@@ -10,6 +10,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.math.BigDecimal;
 import java.math.BigInteger;
+import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalTime;
@@ -176,6 +177,56 @@ class DataTest {
             Values.append(builder, kept.get(0));
             assertEquals(kept.subList(0, 1), values(builder.build(), type, 1), type.toString());
         }
+    }
+
+    /** Texts stand once while there are few of them, and none must be lost where that ends. */
+    @Test
+    void textsThatComeAgainAreWhatTheyWere() {
+        for (int seed = 0; seed < 300; seed++) {
+            Random random = new Random(seed);
+            int different = 1 + random.nextInt(random.nextBoolean() ? 5 : 200);
+            boolean mixes = random.nextInt(3) == 0;
+            ColumnBuilder builder = ColumnBuilder.of(DataType.TEXT);
+            Column other = column(DataType.TEXT, List.of("from another column", "ü"));
+            for (int round = 0; round < 3; round++) {
+                List<Object> kept = new ArrayList<>();
+                int rows = random.nextInt(400);
+                while (kept.size() < rows) {
+                    int kind = random.nextInt(40);
+                    String text = "depot " + random.nextInt(different) + (kind == 5 ? " ü" : "");
+                    if (kind == 0) {
+                        builder.appendNull();
+                        kept.add(null);
+                    } else if (kind == 1 && mixes) {
+                        builder.append(other, 1);
+                        kept.add("ü");
+                    } else if (kind == 2 && mixes) {
+                        byte[] utf8 = text.getBytes(StandardCharsets.UTF_8);
+                        builder.appendText(utf8, 0, utf8.length);
+                        kept.add(text);
+                    } else if (kind == 3 && !kept.isEmpty()) {
+                        int left = random.nextInt(kept.size());
+                        builder.truncate(left);
+                        kept.subList(left, kept.size()).clear();
+                        rows--;
+                    } else {
+                        builder.appendText(text);
+                        kept.add(text);
+                    }
+                }
+                assertTrue(kept.isEmpty() || builder.sizeInBytes() > 0);
+                assertEquals(kept, values(builder.peek(), DataType.TEXT, kept.size()), "seed " + seed);
+                TextColumn built = (TextColumn) builder.build();
+                assertEquals(kept, values(built, DataType.TEXT, kept.size()), "seed " + seed);
+                assertEquals(
+                        kept.stream().filter(v -> v == null).count(), Bits.count(built.nulls(), kept.size()), "nulls");
+            }
+        }
+        ColumnBuilder builder = ColumnBuilder.of(DataType.TEXT);
+        for (int i = 0; i < 1000; i++) {
+            builder.appendText("depot " + i % 7);
+        }
+        assertEquals(7, ((TextColumn) builder.build()).entries());
     }
 
     @Test

@@ -3,6 +3,7 @@ package org.unimeros.engine.operator;
 import static org.junit.jupiter.api.Assertions.assertArrayEquals;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 
+import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
@@ -60,7 +61,12 @@ class KeyTableTest {
     @Test
     void plainAndDictionaryTextAreTheSameKeys() {
         KeyTable table = new KeyTable(List.of(DataType.TEXT));
-        TextColumn plain = (TextColumn) column(DataType.TEXT, "x", "yy", "a long key of many bytes", "", "x");
+        ColumnBuilder builder = ColumnBuilder.of(DataType.TEXT);
+        for (String text : List.of("x", "yy", "a long key of many bytes", "", "x")) {
+            byte[] utf8 = text.getBytes(StandardCharsets.UTF_8);
+            builder.appendText(utf8, 0, utf8.length);
+        }
+        TextColumn plain = (TextColumn) builder.build();
         TextColumn encoded = TextColumn.encoded(new int[] {4, 3, 2, 1, 0}, plain, 5, null);
         assertArrayEquals(new int[] {0, 1, 2, 3, 0}, number(table, plain));
         assertArrayEquals(new int[] {0, 3, 2, 1, 0}, number(table, encoded));
