@@ -78,12 +78,13 @@ public final class Jobs {
         coordinator.submit(request, pack);
         lines.state("running", "here, as " + request.id());
         Runtime.getRuntime().addShutdownHook(hook);
+        boolean ended = false;
         try (JobFolder folder = new JobFolder(
                 Path.of(Settings.defaults().get(Setting.MEMORY_SCRATCH.name())).resolveSibling(request.id()),
                 request,
                 pack::path)) {
             int code = main.run(folder);
-            Runtime.getRuntime().removeShutdownHook(hook);
+            ended = true;
             Job.End end = coordinator
                     .job(request.id())
                     .map(Job::end)
@@ -93,6 +94,19 @@ public final class Jobs {
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw new ResourceFailure("interrupted while a job ran", e);
+        } finally {
+            if (remove(hook) && !ended) {
+                coordinator.cancelJob(request.id());
+            }
+        }
+    }
+
+    /** False when the process is about to end, and the hook does what it is for. */
+    private static boolean remove(Thread hook) {
+        try {
+            return Runtime.getRuntime().removeShutdownHook(hook);
+        } catch (IllegalStateException e) {
+            return false;
         }
     }
 

@@ -377,6 +377,7 @@ public final class Coordinator implements AutoCloseable {
                     runs.values().stream().filter(r -> !r.isEnded()).toList();
             entry.order(new Order.KeepRuns(active.stream().map(ClusterRun::id).toList(), jobs.idsOn(entry.name())));
             active.forEach(r -> r.orderAgain(entry.name()));
+            jobs.orderAgain(entry);
         }
         try {
             call.answer(entry.take(after, Math.min(wait, config.workerPatienceMillis() / 2)));

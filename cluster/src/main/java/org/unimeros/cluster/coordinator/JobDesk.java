@@ -40,6 +40,8 @@ final class JobDesk {
     private static final int STATUS_GONE = 410;
     private static final long MOST_WAIT_MILLIS = 20_000;
     private static final int MOST_JOBS = 10_000;
+    /** So that a line fits into every answer, whatever stands in it. */
+    private static final int MOST_CHARACTERS = 32 << 10;
 
     private final Path folder;
     private final Host host;
@@ -108,6 +110,11 @@ final class JobDesk {
     /** The ids of the jobs whose main program is on a worker. */
     List<String> idsOn(String worker) {
         return on(worker).stream().map(JobEntry::id).toList();
+    }
+
+    /** Orders that a worker may have missed when the coordinator ended; it ignores those that it knows. */
+    void orderAgain(WorkerEntry worker) {
+        on(worker.name()).forEach(job -> worker.order(new Order.StartJob(job.request())));
     }
 
     long count(JobState state) {
@@ -185,8 +192,13 @@ final class JobDesk {
 
     private void heard(Call call) throws IOException {
         LogPart part = call.json(LogPart.class);
-        if (part.lines() == null || part.launcher() == null) {
-            throw new HttpProblem(400, "a part of a log needs a launcher, and lines");
+        boolean fits = part.lines() != null
+                && part.launcher() != null
+                && part.lines().stream()
+                        .allMatch(l -> l.text() != null && l.text().length() <= MOST_CHARACTERS);
+        if (!fits) {
+            throw new HttpProblem(
+                    400, "a part of a log needs a launcher, and lines of at most " + MOST_CHARACTERS + " characters");
         }
         if (!job(call).heard(part)) {
             throw new HttpProblem(STATUS_GONE, "job " + call.path("job") + " does not run there any more");

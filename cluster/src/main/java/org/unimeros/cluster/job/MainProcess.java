@@ -103,7 +103,8 @@ public final class MainProcess {
         try {
             int code = process.waitFor();
             for (Thread reader : readers) {
-                reader.join();
+                // A process that the program has left behind may hold its output open.
+                reader.join(END_MILLIS);
             }
             exhausted = true;
             sender.join();

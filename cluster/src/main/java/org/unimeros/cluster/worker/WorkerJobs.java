@@ -56,6 +56,9 @@ final class WorkerJobs {
             refuse(job, new JobEnd(worker, -1, e.getMessage()));
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
+        } catch (RuntimeException e) {
+            LOG.error("unexpected failure of job {}", job.id(), e);
+            refuse(job, new JobEnd(worker, -1, "unexpected " + e + "; the log of the worker has the details"));
         } finally {
             programs.remove(job.id());
         }

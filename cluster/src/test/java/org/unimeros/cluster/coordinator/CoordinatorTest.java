@@ -318,6 +318,10 @@ class CoordinatorTest {
         http.post("/v1/jobs/logged/log", part("client", 1, "two", "three"));
         http.post("/v1/jobs/logged/log", part("client", 0, "one", "two"));
         assertEquals(List.of("one", "two", "three"), log("logged"));
+        String endless = "x".repeat(100_000);
+        HttpProblem tooLong =
+                assertThrows(HttpProblem.class, () -> http.post("/v1/jobs/logged/log", part("client", 3, endless)));
+        assertEquals(400, tooLong.status());
         HttpProblem stranger =
                 assertThrows(HttpProblem.class, () -> http.post("/v1/jobs/logged/log", part("w1", 3, "four")));
         assertEquals(410, stranger.status());
