@@ -281,7 +281,10 @@ class CoordinatorRestartTest {
             }
             Files.createFile(folder.resolve("line-" + i));
         }
-        TestCluster.await("the last line", () -> lines(client, 1).contains("line 9"));
+        for (int i = 1; i <= 2; i++) {
+            int job = i;
+            TestCluster.await("the last line", () -> lines(client, job).contains("line 9"));
+        }
         Files.createFile(folder.resolve("end"));
         for (int i = 1; i <= 3; i++) {
             String id = "restarted-" + i;
