@@ -29,8 +29,8 @@ public final class DailyScansPerDepot {
     }
 
     public static void main(String[] args) {
-        Settings skipping = Settings.defaults().with("bad-records", "divert");
-        try (Engine engine = Engine.local(skipping)) {
+        Settings skipping = Settings.defaults().with("bad-records", "divert").withEnvironment(System.getenv());
+        try (Engine engine = Engine.open(skipping)) {
             Run run = run(
                     engine, Path.of(args.length > 0 ? args[0] : "demo"), Path.of(args.length > 1 ? args[1] : "out"));
             System.out.println(run.summary());

@@ -33,7 +33,7 @@ public final class EnrichedParcels {
     }
 
     public static void main(String[] args) {
-        try (Engine engine = Engine.local()) {
+        try (Engine engine = Engine.open()) {
             Run run = run(
                     engine, Path.of(args.length > 0 ? args[0] : "demo"), Path.of(args.length > 1 ? args[1] : "out"));
             System.out.println(run.summary());

@@ -40,8 +40,8 @@ public final class HandoverWithin45Minutes {
     }
 
     public static void main(String[] args) {
-        Settings skipping = Settings.defaults().with("bad-records", "divert");
-        try (Engine engine = Engine.local(skipping)) {
+        Settings skipping = Settings.defaults().with("bad-records", "divert").withEnvironment(System.getenv());
+        try (Engine engine = Engine.open(skipping)) {
             Run run = run(
                     engine,
                     Path.of(args.length > 0 ? args[0] : "demo"),
