@@ -182,7 +182,7 @@ class ExamplesTest {
         }
         try (Engine engine = open()) {
             Run run = WordsPerTier.run(engine, root.resolve("demo"), root.resolve("words"));
-            assertEquals(3, run.files());
+            assertEquals(4, run.files(), "one for each reducer");
             Map<String, Long> found = new TreeMap<>();
             engine.read(root.resolve("words/words_per_tier").toString())
                     .fetch()

@@ -40,6 +40,7 @@ public final class LocalRunner {
     private final RunSettings settings;
     private final RunDriver driver;
     private final ProcessSpace shared;
+    private final LongSupplier nanoClock;
     private final Workspace workspace;
     private final TaskRunner tasks;
     private final AtomicLong badRecordsSeen = new AtomicLong();
@@ -80,6 +81,7 @@ public final class LocalRunner {
             ProcessSpace shared,
             JobFiles files) {
         this.shared = shared;
+        this.nanoClock = nanoClock;
         this.plan = plan;
         this.settings = settings;
         this.workspace = new Workspace(scratch, shared);
@@ -229,10 +231,10 @@ public final class LocalRunner {
         }
 
         private boolean awaitAttempts() throws InterruptedException {
-            long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(PATIENCE_MILLIS);
+            long until = nanoClock.getAsLong() + TimeUnit.MILLISECONDS.toNanos(PATIENCE_MILLIS);
             boolean all = true;
             for (Attempt attempt : attempts) {
-                all &= attempt.await(Math.max(0, TimeUnit.NANOSECONDS.toMillis(until - System.nanoTime())));
+                all &= attempt.await(Math.max(0, TimeUnit.NANOSECONDS.toMillis(until - nanoClock.getAsLong())));
             }
             return all;
         }
