@@ -29,11 +29,7 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
     @Override
     public Running open(TaskScope scope, DataType argument) {
         Definition definition = code.open(Definition.class, scope.files());
-        try {
-            definition.code.setUp(new ScopeContext(scope));
-        } catch (Exception e) {
-            throw OwnFailure.of(name, null, e);
-        }
+        ScopeContext.setUp(definition.code, name, scope);
         return new Opened(definition, name, argument, stateType);
     }
 
@@ -47,11 +43,7 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
 
         @Override
         public void close() {
-            try {
-                definition.code.cleanUp();
-            } catch (Exception e) {
-                throw OwnFailure.of(name, null, e);
-            }
+            ScopeContext.cleanUp(definition.code, name);
         }
     }
 

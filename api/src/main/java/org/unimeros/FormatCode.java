@@ -80,20 +80,8 @@ record FormatCode(
     @SuppressWarnings("unchecked")
     private RecordFormat<Object> open(TaskScope scope) {
         RecordFormat<?> format = code.open((Class<RecordFormat<?>>) (Class<?>) RecordFormat.class, scope.files());
-        try {
-            format.setUp(new ScopeContext(scope));
-        } catch (Exception e) {
-            throw OwnFailure.of("format " + name, null, e);
-        }
+        ScopeContext.setUp(format, "format " + name, scope);
         return (RecordFormat<Object>) format;
-    }
-
-    private void close(RecordFormat<?> format) {
-        try {
-            format.cleanUp();
-        } catch (Exception e) {
-            throw OwnFailure.of("format " + name, null, e);
-        }
     }
 
     @Override
@@ -150,7 +138,7 @@ record FormatCode(
 
         @Override
         public void close() {
-            FormatCode.this.close(format);
+            ScopeContext.cleanUp(format, "format " + name);
         }
     }
 
@@ -188,9 +176,10 @@ record FormatCode(
     }
 
     private BadData bad(String place, Exception why) {
-        String reason = why instanceof UnimerosException || why.getMessage() == null
-                ? String.valueOf(why.getMessage() == null ? why : why.getMessage())
-                : why.getMessage() + " (" + why.getClass().getSimpleName() + ")";
+        String reason = why.getMessage() == null ? why.toString() : why.getMessage();
+        if (why.getMessage() != null && !(why instanceof UnimerosException)) {
+            reason += " (" + why.getClass().getSimpleName() + ")";
+        }
         return new BadData(place + ": not a record of the format " + name + ": " + reason
                 + "; correct it, or leave such records out (--on-bad-record skip)");
     }
@@ -379,7 +368,7 @@ record FormatCode(
             } catch (IOException e) {
                 throw Io.failure("close", path, e);
             }
-            FormatCode.this.close(format);
+            ScopeContext.cleanUp(format, "format " + name);
         }
     }
 }

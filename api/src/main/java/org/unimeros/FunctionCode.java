@@ -44,20 +44,8 @@ record FunctionCode(OwnCode<Signature> function, String name) implements ValueCo
     @Override
     public Running open(TaskScope scope, List<DataType> types) {
         Signature signature = function.open(Signature.class, scope.files());
-        try {
-            signature.code.setUp(new ScopeContext(scope));
-        } catch (Exception e) {
-            throw OwnFailure.of(name, null, e);
-        }
+        ScopeContext.setUp(signature.code, name, scope);
         return signature.code instanceof Vectorised v ? new OfBatch(v, name) : new OfRow(signature, name, types);
-    }
-
-    private static void close(TaskCode code, String name) {
-        try {
-            code.cleanUp();
-        } catch (Exception e) {
-            throw OwnFailure.of(name, null, e);
-        }
     }
 
     private record OfBatch(Vectorised code, String name) implements Running {
@@ -72,7 +60,7 @@ record FunctionCode(OwnCode<Signature> function, String name) implements ValueCo
 
         @Override
         public void close() {
-            FunctionCode.close(code, name);
+            ScopeContext.cleanUp(code, name);
         }
     }
 
@@ -135,7 +123,7 @@ record FunctionCode(OwnCode<Signature> function, String name) implements ValueCo
         @Override
         public void close() {
             Arrays.fill(values, null);
-            FunctionCode.close(signature.code, name);
+            ScopeContext.cleanUp(signature.code, name);
         }
     }
 }

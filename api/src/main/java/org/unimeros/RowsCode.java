@@ -28,11 +28,7 @@ record RowsCode(OwnCode<Definition> code, String name) implements ValueCode {
     @Override
     public Running open(TaskScope scope, List<DataType> types) {
         Definition definition = code.open(Definition.class, scope.files());
-        try {
-            definition.code.setUp(new ScopeContext(scope));
-        } catch (Exception e) {
-            throw OwnFailure.of(name, null, e);
-        }
+        ScopeContext.setUp(definition.code, name, scope);
         return new Opened(definition, name, types.get(0));
     }
 
@@ -81,11 +77,7 @@ record RowsCode(OwnCode<Definition> code, String name) implements ValueCode {
 
         @Override
         public void close() {
-            try {
-                code.cleanUp();
-            } catch (Exception e) {
-                throw OwnFailure.of(name, null, e);
-            }
+            ScopeContext.cleanUp(code, name);
         }
     }
 }

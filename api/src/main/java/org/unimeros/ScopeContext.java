@@ -2,11 +2,30 @@ package org.unimeros;
 
 import java.nio.file.Path;
 import java.util.Set;
+import org.unimeros.code.TaskCode;
 import org.unimeros.code.TaskContext;
 import org.unimeros.engine.own.TaskScope;
 
 /** What the engine tells a task's own code. */
 record ScopeContext(TaskScope scope) implements TaskContext {
+
+    /** Sets up code for an attempt; {@code what} it is, for the message of a failure. */
+    static void setUp(TaskCode code, String what, TaskScope scope) {
+        try {
+            code.setUp(new ScopeContext(scope));
+        } catch (Exception e) {
+            throw OwnFailure.of(what, null, e);
+        }
+    }
+
+    /** The end of what was set up. */
+    static void cleanUp(TaskCode code, String what) {
+        try {
+            code.cleanUp();
+        } catch (Exception e) {
+            throw OwnFailure.of(what, null, e);
+        }
+    }
 
     @Override
     public int stage() {

@@ -70,6 +70,14 @@ class SubmittedJobTest {
                 }
 
                 private static void stay(Path pid) throws Exception {
+                    Runtime.getRuntime().addShutdownHook(new Thread(() -> {
+                        try {
+                            Thread.sleep(300);
+                            Files.writeString(Path.of(pid + ".end"), "it had time to end");
+                        } catch (Exception e) {
+                            e.printStackTrace();
+                        }
+                    }));
                     Files.writeString(pid, String.valueOf(ProcessHandle.current().pid()));
                     try (Engine engine = Engine.open()) {
                         engine.define("slow", long.class, long.class, (Long x) -> {
@@ -304,6 +312,7 @@ class SubmittedJobTest {
         job.cancel();
         assertEquals(JobState.CANCELLED, view(job.id()).state());
         await("the end of its program", () -> ProcessHandle.of(pid).isEmpty());
+        assertEquals("it had time to end", Files.readString(Path.of(file + ".end")));
         String run = view(job.id()).runs().get(0);
         await(
                 "the end of its run",

@@ -25,6 +25,7 @@ import org.unimeros.engine.error.UserMistake;
 public final class CoordinatorClient {
 
     private static final int READ_MILLIS = 10_000;
+    private static final int NOT_FOUND = 404;
 
     private final HttpClient http;
 
@@ -54,7 +55,19 @@ public final class CoordinatorClient {
 
     /** A job, if the coordinator knows it. */
     public Optional<JobView> job(String id) {
-        return jobs().stream().filter(j -> j.id().equals(id)).findFirst();
+        if (!id.matches("[A-Za-z0-9._-]+")) {
+            return Optional.empty();
+        }
+        return answered(() -> {
+            try {
+                return Optional.of(http.get("/v1/jobs/" + id, JobView.class));
+            } catch (HttpProblem e) {
+                if (e.status() == NOT_FOUND) {
+                    return Optional.empty();
+                }
+                throw e;
+            }
+        });
     }
 
     /** The log of a job from a position on; waits for more of it while there is none. */

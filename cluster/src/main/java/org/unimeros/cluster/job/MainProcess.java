@@ -95,7 +95,7 @@ public final class MainProcess {
         synchronized (this) {
             process = launch(files);
             if (stopped) {
-                process.destroy();
+                askToEnd();
             }
         }
         Thread sender = start("unimeros-job-log", this::send);
@@ -253,7 +253,7 @@ public final class MainProcess {
                 return;
             }
         }
-        process.destroy();
+        askToEnd();
         start("unimeros-job-end", () -> {
             try {
                 if (!process.waitFor(END_MILLIS, TimeUnit.MILLISECONDS)) {
@@ -264,6 +264,11 @@ public final class MainProcess {
                 process.destroyForcibly();
             }
         });
+    }
+
+    /** By its handle, since the process itself would close the pipe by which the program knows that we are there: it has time to end. */
+    private void askToEnd() {
+        process.toHandle().destroy();
     }
 
     /** Ends the program at once, and tells nobody. */
