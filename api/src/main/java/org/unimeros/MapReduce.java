@@ -186,7 +186,7 @@ public final class MapReduce<K, V> {
     public <R> Records<R> reduce(Class<R> to, Reducer<K, V, R> reducer) {
         OwnCode.require(reducer, "the reducer");
         Reducer<Object, Object, Object> code = (Reducer<Object, Object, Object>) (Reducer<?, ?, ?>) reducer;
-        Plan pairs = pairs();
+        Plan pairs = pairs(EarlyCombiner.suits(how.combiner, input.key, input.value) ? how.combiner : null);
         Schema made = RecordShape.of(to).schema();
         Optional<GroupCode> combiner = Optional.ofNullable(how.combiner)
                 .map(c -> ReduceCode.of(
@@ -212,19 +212,19 @@ public final class MapReduce<K, V> {
                 : new Division.ByNumber(input.pairs().size());
     }
 
-    /** What the mapper makes. */
-    private Plan pairs() {
+    /** What the mapper makes; combined where a combiner is given. */
+    private Plan pairs(Combiner<Object, Object> combiner) {
         Schema schema = input.pairs();
         if (how.partitioner != null) {
             schema = schema.concat(new Schema(List.of(Field.of(NUMBER, DataType.INT))));
         }
-        RecordChain mapping =
-                input.chain.endingIn(new ToPairs(input.mapper, input.key, input.value, how.partitioner, how.reducers));
+        RecordChain mapping = input.chain.endingIn(
+                new ToPairs(input.mapper, input.key, input.value, how.partitioner, how.reducers, combiner));
         return new Plan.Apply(input.source, RecordCode.of(mapping, input.source.schema(), schema), schema);
     }
 
     /** The keys and values as rows, as the mapper makes them: to see what reducers would get. */
     public Rows rows() {
-        return new Rows(input.engine, pairs(), input.title);
+        return new Rows(input.engine, pairs(null), input.title);
     }
 }

@@ -3,7 +3,10 @@ package org.unimeros;
 import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Objects;
+import java.util.stream.Stream;
 import org.unimeros.code.Check;
+import org.unimeros.code.Combiner;
 import org.unimeros.code.Mapper;
 import org.unimeros.code.Out;
 import org.unimeros.code.Partitioner;
@@ -112,14 +115,24 @@ record RecordChain(Class<?> from, List<Link> links, End end) implements Serializ
      * They are mapped to keys and values, which are rows.
      *
      * @param partitioner gives the number of the reducer, in a last column; null for none
+     * @param combiner combines them where {@link EarlyCombiner} can; null for none
      */
     record ToPairs(
             Mapper<Object, Object, Object> mapper,
             Class<?> key,
             Class<?> value,
             Partitioner<Object, Object> partitioner,
-            int reducers)
-            implements End {}
+            int reducers,
+            Combiner<Object, Object> combiner)
+            implements End {
+        /** All code at the end of the chain. */
+        List<TaskCode> codes() {
+            return Stream.of(mapper, partitioner, combiner)
+                    .filter(Objects::nonNull)
+                    .map(TaskCode.class::cast)
+                    .toList();
+        }
+    }
 
     RecordChain {
         links = List.copyOf(links);
@@ -140,9 +153,8 @@ record RecordChain(Class<?> from, List<Link> links, End end) implements Serializ
             link.code().setUp(context);
         }
         if (end instanceof ToPairs pairs) {
-            pairs.mapper.setUp(context);
-            if (pairs.partitioner != null) {
-                pairs.partitioner.setUp(context);
+            for (TaskCode code : pairs.codes()) {
+                code.setUp(context);
             }
         }
     }
@@ -152,9 +164,8 @@ record RecordChain(Class<?> from, List<Link> links, End end) implements Serializ
             link.code().cleanUp();
         }
         if (end instanceof ToPairs pairs) {
-            pairs.mapper.cleanUp();
-            if (pairs.partitioner != null) {
-                pairs.partitioner.cleanUp();
+            for (TaskCode code : pairs.codes()) {
+                code.cleanUp();
             }
         }
     }

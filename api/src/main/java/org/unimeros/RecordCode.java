@@ -60,6 +60,8 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
         private final RecordShape.Reader<?> reader;
         private final BatchOut madeRows;
         private final Out<Object>[] entries;
+        /** At the end of chains that map to pairs. */
+        private PairRows pairs;
 
         @SuppressWarnings({"unchecked", "rawtypes"})
         Chained(RecordChain chain, Schema in, Schema out, TaskScope scope) {
@@ -71,7 +73,11 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
             entries[links] = switch (chain.end()) {
                 case ToRows to -> toRows((RecordShape) RecordShape.of(to.type()));
                 case ToPairs to ->
-                    toPairs(to, (RecordShape) RecordShape.of(to.key()), (RecordShape) RecordShape.of(to.value()));
+                    toPairs(
+                            to,
+                            (RecordShape) RecordShape.of(to.key()),
+                            (RecordShape) RecordShape.of(to.value()),
+                            scope.memory());
             };
             for (int i = links - 1; i >= 0; i--) {
                 entries[i] = chain.links().get(i).before(entries[i + 1]);
@@ -90,8 +96,8 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
             };
         }
 
-        private Out<Object> toPairs(ToPairs to, RecordShape<Object> keys, RecordShape<Object> values) {
-            Pairs<Object, Object> pairs = new PairRows(to, keys, values);
+        private Out<Object> toPairs(ToPairs to, RecordShape<Object> keys, RecordShape<Object> values, long memory) {
+            pairs = new PairRows(to, keys, values, memory);
             return record -> {
                 try {
                     to.mapper().map(record, pairs);
@@ -107,12 +113,15 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
             private final RecordShape<Object> keys;
             private final RecordShape<Object> values;
             private final int valueColumn;
+            private final EarlyCombiner combiner;
 
-            PairRows(ToPairs to, RecordShape<Object> keys, RecordShape<Object> values) {
+            PairRows(ToPairs to, RecordShape<Object> keys, RecordShape<Object> values, long memory) {
                 this.to = to;
                 this.keys = keys;
                 this.values = values;
                 this.valueColumn = keys.schema().size();
+                this.combiner =
+                        to.combiner() == null ? null : EarlyCombiner.of(to.combiner(), keys, memory, this::append);
             }
 
             @Override
@@ -120,14 +129,30 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
                 if (key == null || value == null) {
                     throw new UserMistake("a mapper gave a " + (key == null ? "key" : "value") + " that is null");
                 }
+                int reducer = to.partitioner() == null ? 0 : reducer(key, value);
+                if (combiner == null) {
+                    append(key, value, reducer);
+                } else {
+                    combiner.add(key, value, reducer);
+                }
+            }
+
+            private void append(Object key, Object value, int reducer) {
                 keys.append(madeRows.builder, 0, key);
                 values.append(madeRows.builder, valueColumn, value);
                 if (to.partitioner() != null) {
                     madeRows.builder
                             .column(valueColumn + values.schema().size())
-                            .appendInt(reducer(key, value));
+                            .appendInt(reducer);
                 }
                 madeRows.endRow();
+            }
+
+            /** No more pairs come. */
+            void finish() {
+                if (combiner != null) {
+                    combiner.flush();
+                }
             }
 
             private int reducer(Object key, Object value) {
@@ -172,17 +197,13 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
                     chain.links().get(i).finish(entries[i + 1]);
                 }
                 if (chain.end() instanceof ToPairs to) {
-                    to.mapper().finish(new PairRows(to, shape(to.key()), shape(to.value())));
+                    to.mapper().finish(pairs);
+                    pairs.finish();
                 }
             } catch (Exception e) {
                 throw OwnFailure.of("finish", null, e);
             }
             madeRows.flush();
-        }
-
-        @SuppressWarnings("unchecked")
-        private static RecordShape<Object> shape(Class<?> type) {
-            return (RecordShape<Object>) RecordShape.of(type);
         }
 
         @Override

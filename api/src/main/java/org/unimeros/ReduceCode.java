@@ -25,6 +25,8 @@ import org.unimeros.engine.record.RecordShape;
  */
 record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema out) implements GroupCode {
 
+    static final String ONCE = "the values of a key can be gone through once; keep what is needed again";
+
     /** The function as it travels. */
     sealed interface Function extends Serializable {
         Class<?> key();
@@ -216,8 +218,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
             @Override
             public Iterator<Object> iterator() {
                 if (taken) {
-                    throw new IllegalStateException(
-                            "the values of a key can be gone through once; keep what is needed again");
+                    throw new IllegalStateException(ONCE);
                 }
                 taken = true;
                 return this;

@@ -15,6 +15,7 @@ final class OneProcess {
         Process process = new ProcessBuilder(
                         Path.of(System.getProperty("java.home"), "bin", "java").toString(),
                         "-Xmx12g",
+                        "-XX:+UseParallelGC",
                         "--enable-native-access=ALL-UNNAMED",
                         "-cp",
                         System.getProperty("java.class.path"),

@@ -19,6 +19,8 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import org.unimeros.Engine;
 import org.unimeros.Settings;
+import org.unimeros.code.Combiners;
+import org.unimeros.engine.record.TextSlice;
 
 /**
  * How often each word occurs in delivery notes, as a map-reduce step with lambdas over strings. The hand-written program maps the file and
@@ -82,18 +84,18 @@ final class WordCount extends Entry {
         Map<String, Long> result = new TreeMap<>();
         try (Engine engine = Engine.local(settings)) {
             engine.read(file.toString())
-                    .as(String.class)
-                    .mapReduce(String.class, Long.class, (line, out) -> {
+                    .as(TextSlice.class)
+                    .mapReduce(TextSlice.class, Long.class, (line, out) -> {
                         int start = 0;
-                        for (int end = line.indexOf(' '); end >= 0; end = line.indexOf(' ', start)) {
-                            out.add(line.substring(start, end), 1L);
+                        for (int end = line.indexOf(' ', 0); end >= 0; end = line.indexOf(' ', start)) {
+                            out.add(line.slice(start, end), 1L);
                             start = end + 1;
                         }
-                        out.add(line.substring(start), 1L);
+                        out.add(line.slice(start, line.length()), 1L);
                     })
-                    .combine((word, counts, out) -> out.add(sum(counts)))
+                    .combine(Combiners.sum())
                     .reducers(8)
-                    .reduce(Counted.class, (word, counts, out) -> out.add(new Counted(word, sum(counts))))
+                    .reduce(Counted.class, (word, counts, out) -> out.add(new Counted(word.toString(), sum(counts))))
                     .fetch()
                     .forEach(c -> result.put(c.word(), c.n()));
         }

@@ -156,13 +156,13 @@ public final class TaskChain {
     }
 
     private RowCode.Running opened(RowCode code) {
-        RowCode.Running running = code.open(scope);
+        RowCode.Running running = code.open(scope.within(perStep));
         closers.add(running::close);
         return running;
     }
 
     private GroupCode.Running opened(GroupCode code) {
-        GroupCode.Running running = code.open(scope);
+        GroupCode.Running running = code.open(scope.within(perStep));
         closers.add(running::close);
         return running;
     }

@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.stream.Stream;
 import org.unimeros.engine.data.Batch;
@@ -45,6 +46,7 @@ public final class RecordShape<T> {
     private static final MethodHandles.Lookup LOOKUP = MethodHandles.lookup();
 
     private final Class<T> type;
+    private final boolean isRecord;
     private final List<String> names;
     private final List<ValueShape> shapes;
     private final Part[] parts;
@@ -59,6 +61,18 @@ public final class RecordShape<T> {
         void append(ColumnBuilder builder, Object from) {
             appender.append(this, builder, from);
         }
+
+        boolean isBits() {
+            return shape.raw() == long.class || shape.raw() == int.class;
+        }
+
+        boolean same(Object a, Object b) {
+            return isBits() ? getter.bits(a) == getter.bits(b) : Objects.equals(getter.object(a), getter.object(b));
+        }
+
+        int hash(Object of) {
+            return isBits() ? Long.hashCode(getter.bits(of)) : Objects.hashCode(getter.object(of));
+        }
     }
 
     private interface Appender {
@@ -67,6 +81,7 @@ public final class RecordShape<T> {
 
     private RecordShape(Class<T> type, List<String> names, List<ValueShape> shapes, Part... parts) {
         this.type = type;
+        this.isRecord = type.isRecord();
         this.names = List.copyOf(names);
         this.shapes = List.copyOf(shapes);
         this.parts = parts;
@@ -164,9 +179,70 @@ public final class RecordShape<T> {
         return shapes.get(0).made();
     }
 
+    /** The class of the objects. */
+    public Class<T> type() {
+        return type;
+    }
+
     /** Whether the class is a record, with a column per component. */
     public boolean isRecord() {
-        return type.isRecord();
+        return isRecord;
+    }
+
+    /**
+     * Whether objects never change and columns give them back as they were, so that they can be kept instead of their columns; see
+     * {@link #same}.
+     */
+    public boolean isPlain() {
+        return shapes.stream().allMatch(ValueShape::isPlain)
+                && (!isRecord || shapes.stream().noneMatch(s -> s.raw() == TextSlice.class));
+    }
+
+    /** Whether all objects take about the same memory. */
+    public boolean isOfFixedSize() {
+        return isPlain()
+                && shapes.stream()
+                        .allMatch(s -> s.made() != DataType.TEXT || s.raw().isEnum());
+    }
+
+    /**
+     * Whether two plain objects make equal columns. Some that do can be told apart by this, such as both zeros; records are asked for their
+     * components, since they may have their own idea of equality.
+     */
+    public boolean same(Object a, Object b) {
+        if (!isRecord) {
+            return a.equals(b);
+        }
+        for (Part part : parts) {
+            if (!part.same(a, b)) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    /** How many characters a plain object holds. */
+    public int textLength(Object object) {
+        if (!isRecord) {
+            return object instanceof String s ? s.length() : object instanceof TextSlice t ? t.length() : 0;
+        }
+        int length = 0;
+        for (Part part : parts) {
+            length += !part.isBits() && part.getter.object(object) instanceof String s ? s.length() : 0;
+        }
+        return length;
+    }
+
+    /** A hash code that goes with {@link #same}. */
+    public int hash(Object object) {
+        if (!isRecord) {
+            return object.hashCode();
+        }
+        int hash = 0;
+        for (Part part : parts) {
+            hash = 31 * hash + part.hash(object);
+        }
+        return hash;
     }
 
     /** Whether a column can be read as a type that is no record. */

@@ -46,6 +46,7 @@ final class ValueShape {
             Map.entry(double.class, DataType.DOUBLE),
             Map.entry(Double.class, DataType.DOUBLE),
             Map.entry(String.class, DataType.TEXT),
+            Map.entry(TextSlice.class, DataType.TEXT),
             Map.entry(LocalDate.class, DataType.DATE),
             Map.entry(LocalTime.class, DataType.TIME),
             Map.entry(Instant.class, DataType.TIMESTAMP),
@@ -104,8 +105,8 @@ final class ValueShape {
 
     private static UserMistake unsuited(Type type, String where) {
         return new UserMistake("there is no column type for " + where + ", a " + type.getTypeName()
-                + "; use boolean, int, long, float, double (or their objects), String, BigDecimal, LocalDate, LocalTime,"
-                + " Instant, byte[], an enum, a record, or a List of these");
+                + "; use boolean, int, long, float, double (or their objects), String, TextSlice, BigDecimal, LocalDate,"
+                + " LocalTime, Instant, byte[], an enum, a record, or a List of these");
     }
 
     Class<?> raw() {
@@ -119,6 +120,12 @@ final class ValueShape {
 
     boolean isPrimitive() {
         return raw.isPrimitive();
+    }
+
+    /** Whether objects never change, and a column gives them back as they were. */
+    boolean isPlain() {
+        return raw.isEnum()
+                || SIMPLE.containsKey(raw) && raw != byte[].class && raw != LocalTime.class && raw != Instant.class;
     }
 
     /** Whether values of a column can be read as this type without loss. */
@@ -171,6 +178,13 @@ final class ValueShape {
         }
         if (raw == String.class) {
             return (c, row) -> ((TextColumn) c).text(row);
+        }
+        if (raw == TextSlice.class) {
+            return (c, row) -> {
+                TextColumn text = (TextColumn) c;
+                int start = text.start(row);
+                return TextSlice.of(text.bytes(), start, text.end(row) - start);
+            };
         }
         if (raw == byte[].class) {
             return (c, row) -> {
@@ -242,6 +256,7 @@ final class ValueShape {
         switch (value) {
             case null -> builder.appendNull();
             case String text -> builder.appendText(text);
+            case TextSlice slice -> slice.appendTo(builder);
             case Enum<?> constant -> builder.appendText(constant.name());
             case BigDecimal decimal -> builder.appendUnscaled(scaled(decimal).unscaledValue());
             case byte[] bytes -> builder.appendText(bytes, 0, bytes.length);

@@ -86,7 +86,8 @@ public final class TaskRunner {
                 describe(split, input),
                 log.counters(),
                 files,
-                cancelled);
+                cancelled,
+                0);
         log.enter(scope);
         TaskWriter writer = stage.output() instanceof Output.ToSink toSink
                 ? toSink.sink().open(attempt.task(), attempt.attempt(), scope)
