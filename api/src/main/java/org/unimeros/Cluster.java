@@ -3,7 +3,7 @@ package org.unimeros;
 import java.nio.file.Path;
 import java.util.Optional;
 import org.unimeros.cluster.client.LocalWorkers;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 
 /** Where the jobs of an engine run, if not in its process: at a coordinator, or on workers that are started for it. Thread-safe. */
 final class Cluster implements AutoCloseable {
@@ -34,8 +34,8 @@ final class Cluster implements AutoCloseable {
         return coordinator.isEmpty() ? workers().url() : coordinator;
     }
 
-    synchronized ClusterKey key() {
-        return coordinator.isEmpty() ? workers().key() : ClusterKey.fromEnvironment();
+    synchronized ClusterAccess access() {
+        return coordinator.isEmpty() ? workers().access() : ClusterAccess.from(System.getenv());
     }
 
     private LocalWorkers workers() {

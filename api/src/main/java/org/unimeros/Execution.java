@@ -148,7 +148,7 @@ final class Execution {
                 scratch(),
                 shared,
                 workers.url(),
-                workers.key(),
+                workers.access(),
                 job.isEmpty() || !workers.isElsewhere() ? null : job,
                 attachments.pack(workers.isElsewhere() ? PlanCodec.ownClasses(physical) : Set.of()));
         canceller = runner::cancel;

@@ -4,12 +4,14 @@ import java.nio.file.Path;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
+import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.concurrent.ThreadLocalRandom;
 import org.unimeros.cluster.client.CoordinatorClient;
 import org.unimeros.cluster.files.JobPack;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
+import org.unimeros.cluster.http.Tls;
 import org.unimeros.cluster.job.JobFolder;
 import org.unimeros.cluster.job.MainProcess;
 import org.unimeros.cluster.wire.JobMessages.JobRequest;
@@ -30,7 +32,7 @@ public final class Jobs {
 
     /** The jobs of a coordinator, such as {@code http://depot-3:7420}; the key of the cluster is in {@code UNIMEROS_CLUSTER_KEY}. */
     public static Jobs at(String coordinator) {
-        return at(coordinator, System.getenv(ClusterKey.VARIABLE));
+        return at(coordinator, ClusterAccess.from(System.getenv()));
     }
 
     /**
@@ -39,7 +41,16 @@ public final class Jobs {
      * @param key null for none
      */
     public static Jobs at(String coordinator, String key) {
-        return new Jobs(new CoordinatorClient(coordinator, ClusterKey.of(key)));
+        return at(coordinator, ClusterAccess.of(key).with(Tls.from(System.getenv())));
+    }
+
+    private static Jobs at(String coordinator, ClusterAccess access) {
+        return new Jobs(new CoordinatorClient(coordinator, access));
+    }
+
+    /** The same with what the variables of an environment say of key and certificates. */
+    public static Jobs from(String coordinator, Map<String, String> environment) {
+        return at(coordinator, ClusterAccess.from(environment));
     }
 
     private static String newId() {

@@ -53,19 +53,25 @@ final class KeyNumbers {
     }
 
     /** The numbers of keys, {@link #NONE} for those that {@link #numberOf} has to find; all stay valid until {@link #clear}. */
-    void find(Object[] wanted, int[] at, int count, int[] numbers) {
+    void find(Object[] wanted, int[] reducer, int count, int[] numbers) {
         long[] table = places;
         int mask = table.length - 1;
         for (int i = 0; i < count; i++) {
-            hashes[i] = hash(wanted[i], at[i]);
+            hashes[i] = hash(wanted[i], reducer[i]);
         }
         for (int i = 0; i < count; i++) {
-            long place = table[hashes[i] & mask];
-            numbers[i] = (int) (place >>> 32) == hashes[i] ? (int) place - 1 : NONE;
+            int at = hashes[i] & mask;
+            long place = table[at];
+            while (place != 0 && (int) (place >>> 32) != hashes[i]) {
+                at = at + 1 & mask;
+                place = table[at];
+            }
+            // Of nothing, this is NONE.
+            numbers[i] = (int) place - 1;
         }
         for (int i = 0; i < count; i++) {
             int number = numbers[i];
-            if (number != NONE && !(reducers[number] == at[i] && keys.isAt(number, wanted[i]))) {
+            if (number != NONE && !(reducers[number] == reducer[i] && keys.isAt(number, wanted[i]))) {
                 numbers[i] = NONE;
             }
         }

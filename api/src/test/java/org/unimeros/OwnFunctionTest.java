@@ -18,7 +18,7 @@ import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.code.Lookup;
 import org.unimeros.code.Scalar1;
 import org.unimeros.code.TaskContext;
@@ -319,7 +319,7 @@ class OwnFunctionTest {
         List<String> expected = List.of("1 | near 1", "2 | ", "3 | far 3");
         try (LocalWorkers workers = new LocalWorkers(
                 new LocalWorkers.Options(2, 1, 250 << 20, 100 << 20, folder.resolve("workers")),
-                new Coordinator.Config(null, 0, ClusterKey.NONE))) {
+                new Coordinator.Config(null, 0, ClusterAccess.NONE))) {
             for (boolean elsewhere : new boolean[] {false, true}) {
                 try (Engine used = elsewhere ? Engine.connect(workers.url(), settings()) : Engine.local(settings())) {
                     Lookup<Integer, Zone> lookup = used.lookup(used.sql(zones), Integer.class, Zone.class);

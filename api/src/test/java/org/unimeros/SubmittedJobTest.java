@@ -24,7 +24,7 @@ import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.wire.JobMessages.JobState;
 import org.unimeros.cluster.wire.JobMessages.JobView;
 import org.unimeros.cluster.wire.Messages.RunState;
@@ -123,7 +123,7 @@ class SubmittedJobTest {
     static void start() throws IOException {
         workers = new LocalWorkers(
                 new LocalWorkers.Options(2, 1, 250 << 20, 100 << 20, folder.resolve("workers")),
-                new Coordinator.Config(null, 0, ClusterKey.of(KEY), 3_000, 4_000, 5_000, null));
+                new Coordinator.Config(null, 0, ClusterAccess.of(KEY), 3_000, 4_000, 5_000, null));
         Path sources = Files.createDirectories(folder.resolve("sources"));
         Path classes = Files.createDirectories(folder.resolve("classes"));
         int failed = ToolProvider.getSystemJavaCompiler()

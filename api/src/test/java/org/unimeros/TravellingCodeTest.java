@@ -24,7 +24,7 @@ import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.code.Mapper;
 import org.unimeros.code.Out;
 import org.unimeros.code.Pairs;
@@ -93,7 +93,7 @@ class TravellingCodeTest {
     static void start() {
         workers = new LocalWorkers(
                 new LocalWorkers.Options(2, 1, 250 << 20, 100 << 20, folder.resolve("workers")),
-                new Coordinator.Config(null, 0, ClusterKey.NONE));
+                new Coordinator.Config(null, 0, ClusterAccess.NONE));
     }
 
     @AfterAll
@@ -259,7 +259,7 @@ class TravellingCodeTest {
         }
         try (LocalWorkers own = new LocalWorkers(
                         new LocalWorkers.Options(3, 1, 250 << 20, 100 << 20, folder.resolve("killed")),
-                        new Coordinator.Config(null, 0, ClusterKey.NONE));
+                        new Coordinator.Config(null, 0, ClusterAccess.NONE));
                 Engine engine = Engine.connect(
                         own.url(), settings().with("split.target", "2kB").with("shuffle.part-target", "0"))) {
             AtomicInteger finished = new AtomicInteger();

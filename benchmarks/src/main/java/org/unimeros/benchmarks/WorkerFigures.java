@@ -22,7 +22,7 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import org.unimeros.Engine;
 import org.unimeros.Settings;
 import org.unimeros.cluster.client.LocalWorkers;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpService;
 import org.unimeros.cluster.transfer.BlockFetcher;
 import org.unimeros.cluster.transfer.ReadAhead;
@@ -92,7 +92,7 @@ final class WorkerFigures {
         double[] fetched = new double[TIMES];
         double[] decoded = new double[TIMES];
         double[] plain = new double[TIMES];
-        try (HttpService worker = new HttpService(null, 0, ClusterKey.NONE)) {
+        try (HttpService worker = new HttpService(null, 0, ClusterAccess.NONE)) {
             worker.on("POST", "/v1/blocks", call -> {
                 int count = call.json(BlockRequest.class).blocks().size();
                 call.answer("application/octet-stream", BlockFetcher.answer(Collections.nCopies(count, block)));
@@ -117,7 +117,7 @@ final class WorkerFigures {
     }
 
     private static double fetch(String url, boolean decode) {
-        BlockFetcher fetcher = new BlockFetcher(ClusterKey.NONE);
+        BlockFetcher fetcher = new BlockFetcher(ClusterAccess.NONE);
         if (!decode) {
             long start = System.nanoTime();
             List<BlockRef> refs = new ArrayList<>();

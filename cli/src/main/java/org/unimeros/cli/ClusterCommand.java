@@ -4,7 +4,7 @@ import java.nio.file.Path;
 import java.util.concurrent.CountDownLatch;
 import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.stage.Sizes;
 import picocli.CommandLine.Command;
@@ -43,7 +43,7 @@ final class ClusterCommand extends ConsoleCommand {
         if (workers < 1 || slots < 1) {
             throw new UserMistake("a cluster needs at least one worker with one slot");
         }
-        ClusterKey key = ClusterKey.of(console.environment().get(ClusterKey.VARIABLE));
+        ClusterAccess key = ClusterAccess.from(console.environment());
         long heap = Math.max(LEAST_HEAP, Runtime.getRuntime().maxMemory() / workers);
         LocalWorkers.Options options = new LocalWorkers.Options(
                 workers, slots, heap, heap / 2, Path.of(".unimeros/workers").toAbsolutePath());

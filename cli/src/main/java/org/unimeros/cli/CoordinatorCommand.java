@@ -4,7 +4,7 @@ import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.concurrent.CountDownLatch;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 
@@ -13,7 +13,9 @@ import picocli.CommandLine.Option;
         description = {
             "Starts the process that decides what workers do, and runs until it is ended.",
             "Without a cluster key only this machine may connect. With the same key in UNIMEROS_CLUSTER_KEY of all"
-                    + " processes, it can listen on other addresses."
+                    + " processes, it can listen on other addresses.",
+            "With a certificate and its key in the files that UNIMEROS_TLS_CERTIFICATE and UNIMEROS_TLS_KEY name, all"
+                    + " that is said is encrypted."
         },
         mixinStandardHelpOptions = true,
         footerHeading = "%nExample:%n",
@@ -32,6 +34,12 @@ final class CoordinatorCommand extends ConsoleCommand {
             description = "The address to listen on; this machine only, unless it is given.")
     String host;
 
+    @Option(
+            names = "--advertise",
+            paramLabel = "NAME",
+            description = "The name by which workers reach it, if not the address that it listens on.")
+    String advertise;
+
     @Option(names = "--port", paramLabel = "N", description = "The port; " + PORT + " unless it is given, 0 for any.")
     int port = PORT;
 
@@ -44,10 +52,10 @@ final class CoordinatorCommand extends ConsoleCommand {
 
     @Override
     public Integer call() throws InterruptedException {
-        try (Coordinator coordinator = new Coordinator(
-                new Coordinator.Config(
-                        host, port, ClusterKey.of(console.environment().get(ClusterKey.VARIABLE))),
-                InstantSource.system())) {
+        Coordinator.Config config = new Coordinator.Config(host, port, ClusterAccess.from(console.environment()))
+                .withAdvertised(advertise)
+                .withJournal(journal);
+        try (Coordinator coordinator = new Coordinator(config, InstantSource.system())) {
             String url = coordinator.start();
             Runtime.getRuntime().addShutdownHook(new Thread(coordinator::close, "unimeros-interrupt"));
             console.out().println(url);

@@ -2,7 +2,7 @@ package org.unimeros.cli;
 
 import org.unimeros.Jobs;
 import org.unimeros.cluster.client.CoordinatorClient;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.engine.error.UserMistake;
 import picocli.CommandLine.Option;
 
@@ -26,11 +26,10 @@ final class CoordinatorOptions {
     }
 
     Jobs jobs(Console console) {
-        return Jobs.at(url(console), console.environment().get(ClusterKey.VARIABLE));
+        return Jobs.from(url(console), console.environment());
     }
 
     CoordinatorClient client(Console console) {
-        return new CoordinatorClient(
-                url(console), ClusterKey.of(console.environment().get(ClusterKey.VARIABLE)));
+        return new CoordinatorClient(url(console), ClusterAccess.from(console.environment()));
     }
 }

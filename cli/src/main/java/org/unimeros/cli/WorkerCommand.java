@@ -1,7 +1,7 @@
 package org.unimeros.cli;
 
 import java.nio.file.Path;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.worker.Worker;
 import org.unimeros.engine.stage.Sizes;
 import picocli.CommandLine.Command;
@@ -80,7 +80,7 @@ final class WorkerCommand extends ConsoleCommand {
                 programs,
                 memory,
                 scratch,
-                ClusterKey.of(console.environment().get(ClusterKey.VARIABLE)));
+                ClusterAccess.from(console.environment()));
         try (Worker worker = new Worker(config)) {
             worker.start();
             Runtime.getRuntime()

@@ -7,6 +7,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.InstantSource;
+import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -14,7 +15,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cli.Commands.Result;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.worker.Worker;
 
 /** Commands that ask a coordinator, as a person calls them. */
@@ -32,10 +33,10 @@ class ClusterCommandTest {
     @BeforeAll
     static void start() throws IOException {
         Files.writeString(root.resolve("depots.csv"), "depot,city\n1,Rübenfeld\n2,Lindental\n3,Rübenfeld\n");
-        coordinator = new Coordinator(new Coordinator.Config(null, 0, ClusterKey.of(KEY)), InstantSource.system());
+        coordinator = new Coordinator(new Coordinator.Config(null, 0, ClusterAccess.of(KEY)), InstantSource.system());
         url = coordinator.start();
         worker = new Worker(
-                new Worker.Config(url, null, null, 0, 2, 2, 100 << 20, root.resolve("scratch"), ClusterKey.of(KEY)));
+                new Worker.Config(url, null, null, 0, 2, 2, 100 << 20, root.resolve("scratch"), ClusterAccess.of(KEY)));
         worker.start();
     }
 
@@ -76,7 +77,7 @@ class ClusterCommandTest {
     @Test
     void aCoordinatorWithoutWorkersSaysSo() {
         try (Coordinator alone =
-                new Coordinator(new Coordinator.Config(null, 0, ClusterKey.NONE), InstantSource.system())) {
+                new Coordinator(new Coordinator.Config(null, 0, ClusterAccess.NONE), InstantSource.system())) {
             Result result = Commands.run(Terminal.NONE, Map.of(), "workers", "--coordinator", alone.start());
             assertEquals(0, result.code());
             assertEquals("", result.out());
@@ -127,5 +128,30 @@ class ClusterCommandTest {
         Result taken = run("coordinator", "--port", url.replaceAll(".*:", ""), "--journal", root + "/k");
         assertEquals(5, taken.code());
         assertTrue(taken.err().contains("choose another port"), taken.err());
+    }
+
+    @Test
+    void aJournalBelongsToOneCoordinator() {
+        Coordinator.Config config = new Coordinator.Config(null, 0, ClusterAccess.NONE);
+        try (Coordinator first = new Coordinator(config.withJournal(root.resolve("journal")), InstantSource.system())) {
+            Result second =
+                    Commands.run(Terminal.NONE, Map.of(), "coordinator", "--port", "0", "--journal", root + "/journal");
+            assertEquals(3, second.code());
+            assertTrue(second.err().contains(root + "/journal"), second.err());
+            assertEquals(List.of(), first.runViews());
+        }
+    }
+
+    @Test
+    void aCertificateThatCannotBeReadIsOneLine() {
+        Result result = Commands.run(
+                Terminal.NONE,
+                Map.of("UNIMEROS_TLS_AUTHORITIES", root + "/missing.pem"),
+                "workers",
+                "--coordinator",
+                "https://127.0.0.1:1");
+        assertEquals(3, result.code());
+        assertEquals(1, result.err().lines().count(), result.err());
+        assertTrue(result.err().contains(root + "/missing.pem"), result.err());
     }
 }

@@ -18,7 +18,7 @@ import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cli.Commands.Result;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.worker.Worker;
 
 /** Scripts that are launched as jobs, and what the commands say of them. */
@@ -38,10 +38,10 @@ class SubmitCommandTest {
     static void start() throws IOException {
         Path data = Files.createDirectory(root.resolve("data"));
         Files.writeString(data.resolve("depots.csv"), "depot,city\n1,Rübenfeld\n2,Lindental\n3,Rübenfeld\n");
-        coordinator = new Coordinator(new Coordinator.Config(null, 0, ClusterKey.of(KEY)), InstantSource.system());
+        coordinator = new Coordinator(new Coordinator.Config(null, 0, ClusterAccess.of(KEY)), InstantSource.system());
         url = coordinator.start();
         worker = new Worker(
-                new Worker.Config(url, null, null, 0, 1, 1, 100 << 20, root.resolve("scratch"), ClusterKey.of(KEY)));
+                new Worker.Config(url, null, null, 0, 1, 1, 100 << 20, root.resolve("scratch"), ClusterAccess.of(KEY)));
         worker.start();
     }
 

@@ -4,7 +4,7 @@ import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.concurrent.CountDownLatch;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 
 /** A coordinator in a process of its own, which tests can kill. */
 public final class CoordinatorProcess {
@@ -17,7 +17,7 @@ public final class CoordinatorProcess {
                 new Coordinator.Config(
                         null,
                         Integer.parseInt(args[0]),
-                        ClusterKey.fromEnvironment(),
+                        ClusterAccess.from(System.getenv()),
                         TestCluster.PATIENCE_MILLIS,
                         30_000,
                         30_000,

@@ -29,7 +29,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.client.CoordinatorClient;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.files.JobPack;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.wire.JobMessages.JobRequest;
 import org.unimeros.cluster.wire.JobMessages.JobState;
 import org.unimeros.cluster.wire.JobMessages.LogLine;
@@ -58,7 +58,7 @@ class CoordinatorRestartTest {
     private static final int SPLITS = 10;
     private static final int ROWS = 5_000;
 
-    private static final ClusterKey KEY = ClusterKey.random();
+    private static final ClusterAccess KEY = ClusterAccess.random();
 
     @TempDir
     static Path shared;
@@ -112,7 +112,7 @@ class CoordinatorRestartTest {
                 main.getName()));
         command.addAll(List.of(arguments));
         ProcessBuilder builder = new ProcessBuilder(command);
-        builder.environment().put(ClusterKey.VARIABLE, KEY.secret());
+        KEY.passOn(builder.environment());
         builder.redirectError(ProcessBuilder.Redirect.DISCARD);
         try {
             return builder.start();

@@ -16,7 +16,7 @@ import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.coordinator.Coordinator;
 import org.unimeros.cluster.files.JobPack;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
@@ -54,11 +54,14 @@ final class TestCluster implements AutoCloseable {
     final List<RunEvent> events = new ArrayList<>();
 
     TestCluster(Path folder, int count) {
+        this(folder, count, ClusterAccess.random());
+    }
+
+    TestCluster(Path folder, int count, ClusterAccess access) {
         this.folder = folder;
         this.workers = new LocalWorkers(
                 new LocalWorkers.Options(count, 2, 200 << 20, 100 << 20, folder.resolve("workers")),
-                new Coordinator.Config(
-                        null, 0, ClusterKey.random(), PATIENCE_MILLIS, CLIENT_PATIENCE_MILLIS, LONELY_MILLIS, null));
+                new Coordinator.Config(null, 0, access, PATIENCE_MILLIS, CLIENT_PATIENCE_MILLIS, LONELY_MILLIS, null));
     }
 
     /** Makes it as at first for a next test: so many workers, no events, nothing left of what ran. */
@@ -119,7 +122,7 @@ final class TestCluster implements AutoCloseable {
                 new ScratchFolder(folder.resolve("client")),
                 new ProcessSpace(64 << 20, 1),
                 workers.url(),
-                workers.key(),
+                workers.access(),
                 null,
                 new JobPack());
     }

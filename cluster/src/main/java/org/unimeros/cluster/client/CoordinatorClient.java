@@ -7,7 +7,7 @@ import java.util.Optional;
 import java.util.function.Consumer;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.JobPack;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.job.MainProcess;
@@ -30,8 +30,8 @@ public final class CoordinatorClient {
     private final HttpClient http;
 
     /** @throws UserMistake when the address is none */
-    public CoordinatorClient(String url, ClusterKey key) {
-        this.http = new HttpClient(url, key, READ_MILLIS);
+    public CoordinatorClient(String url, ClusterAccess access) {
+        this.http = new HttpClient(url, access, READ_MILLIS);
     }
 
     public Health health() {

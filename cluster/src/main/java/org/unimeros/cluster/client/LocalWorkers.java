@@ -12,7 +12,7 @@ import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.worker.WorkerProcess;
 import org.unimeros.engine.error.ResourceFailure;
 
@@ -31,7 +31,7 @@ public final class LocalWorkers implements AutoCloseable {
     private static final int PROGRAMS = 2;
 
     private final Options options;
-    private final ClusterKey key;
+    private final ClusterAccess access;
     private final Coordinator coordinator;
     private final List<Process> processes = new ArrayList<>();
     private final String url;
@@ -52,13 +52,13 @@ public final class LocalWorkers implements AutoCloseable {
      * @throws ResourceFailure when a worker does not start
      */
     public LocalWorkers(Options options) {
-        this(options, new Coordinator.Config(null, 0, ClusterKey.random()));
+        this(options, new Coordinator.Config(null, 0, ClusterAccess.random()));
     }
 
     /** The same with a coordinator of a certain kind. */
     public LocalWorkers(Options options, Coordinator.Config config) {
         this.options = options;
-        this.key = config.key();
+        this.access = config.access();
         this.coordinator = new Coordinator(config, InstantSource.system());
         this.url = coordinator.start();
         boolean ready = false;
@@ -82,8 +82,8 @@ public final class LocalWorkers implements AutoCloseable {
         return url;
     }
 
-    public ClusterKey key() {
-        return key;
+    public ClusterAccess access() {
+        return access;
     }
 
     public Coordinator coordinator() {
@@ -116,9 +116,8 @@ public final class LocalWorkers implements AutoCloseable {
                 "programs=" + PROGRAMS,
                 "memory=" + options.memoryBytes(),
                 "scratch=" + options.folder().resolve("scratch"));
-        if (key.isSet()) {
-            builder.environment().put(ClusterKey.VARIABLE, key.secret());
-        }
+        builder.environment().keySet().removeIf(name -> name.startsWith("UNIMEROS_"));
+        access.passOn(builder.environment());
         File log = log(processes.size() + 1).toFile();
         builder.redirectOutput(ProcessBuilder.Redirect.DISCARD);
         builder.redirectError(ProcessBuilder.Redirect.to(log));

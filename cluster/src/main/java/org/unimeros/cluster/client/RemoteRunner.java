@@ -10,7 +10,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.JobPack;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.transfer.BlockFetcher;
@@ -84,7 +84,7 @@ public final class RemoteRunner {
             Scratch scratch,
             ProcessSpace space,
             String coordinatorUrl,
-            ClusterKey key,
+            ClusterAccess access,
             String job,
             JobPack files) {
         this.job = job;
@@ -96,8 +96,8 @@ public final class RemoteRunner {
         this.badRecords = badRecords;
         this.scratch = scratch;
         this.space = space;
-        this.coordinator = new HttpClient(coordinatorUrl, key, READ_MILLIS);
-        this.fetcher = new BlockFetcher(key);
+        this.coordinator = new HttpClient(coordinatorUrl, access, READ_MILLIS);
+        this.fetcher = new BlockFetcher(access);
     }
 
     /** Asks the run to stop; can be called by any thread, at any time. */

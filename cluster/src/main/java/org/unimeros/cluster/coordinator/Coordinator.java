@@ -21,7 +21,7 @@ import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.FileStore;
 import org.unimeros.cluster.files.FileTree;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.http.HttpService;
 import org.unimeros.cluster.http.HttpService.Call;
@@ -82,6 +82,8 @@ public final class Coordinator implements AutoCloseable {
      * How a coordinator works.
      *
      * @param host the address to listen on; null for the loopback address
+     * @param advertised the name or address by which others reach it; null for the one it listens on, or the name of the machine where that is
+     *     all of them
      * @param port 0 for any
      * @param workerPatienceMillis a worker that is not heard of for so long is lost
      * @param clientPatienceMillis the run of a client that is not heard of for so long is cancelled
@@ -90,21 +92,41 @@ public final class Coordinator implements AutoCloseable {
      */
     public record Config(
             String host,
+            String advertised,
             int port,
-            ClusterKey key,
+            ClusterAccess access,
             long workerPatienceMillis,
             long clientPatienceMillis,
             long lonelyMillis,
             Path journal) {
 
         /** Patience of ten seconds with workers, of thirty with clients, and two minutes without any worker. */
-        public Config(String host, int port, ClusterKey key) {
-            this(host, port, key, 10_000, 30_000, 120_000, null);
+        public Config(String host, int port, ClusterAccess access) {
+            this(host, port, access, 10_000, 30_000, 120_000, null);
+        }
+
+        /** The same with the patience that is given, under the address that it listens on. */
+        public Config(
+                String host,
+                int port,
+                ClusterAccess access,
+                long workerPatienceMillis,
+                long clientPatienceMillis,
+                long lonelyMillis,
+                Path journal) {
+            this(host, null, port, access, workerPatienceMillis, clientPatienceMillis, lonelyMillis, journal);
+        }
+
+        /** The same under another name. */
+        public Config withAdvertised(String name) {
+            return new Config(
+                    host, name, port, access, workerPatienceMillis, clientPatienceMillis, lonelyMillis, journal);
         }
 
         /** The same with a journal in a folder. */
         public Config withJournal(Path folder) {
-            return new Config(host, port, key, workerPatienceMillis, clientPatienceMillis, lonelyMillis, folder);
+            return new Config(
+                    host, advertised, port, access, workerPatienceMillis, clientPatienceMillis, lonelyMillis, folder);
         }
     }
 
@@ -138,7 +160,7 @@ public final class Coordinator implements AutoCloseable {
                 new Desk(),
                 config.clientPatienceMillis(),
                 clock);
-        this.http = new HttpService(config.host(), config.port(), config.key());
+        this.http = new HttpService(config.host(), config.port(), config.access());
         this.monitor = Executors.newSingleThreadScheduledExecutor(task -> {
             Thread thread = new Thread(task, "unimeros-monitor");
             thread.setDaemon(true);
@@ -262,7 +284,7 @@ public final class Coordinator implements AutoCloseable {
         if (journal != null) {
             restore();
         }
-        url = http.start();
+        url = http.start(config.advertised());
         monitor.scheduleWithFixedDelay(this::watch, TICK_MILLIS, TICK_MILLIS, TimeUnit.MILLISECONDS);
         LOG.info("coordinator at {}", url);
         return url;

@@ -9,6 +9,9 @@ import java.net.URI;
 import java.net.URISyntaxException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.security.GeneralSecurityException;
+import javax.net.ssl.HttpsURLConnection;
+import javax.net.ssl.SSLException;
 import org.unimeros.cluster.wire.Failure;
 import org.unimeros.cluster.wire.Json;
 import org.unimeros.cluster.wire.Messages.Problem;
@@ -31,7 +34,7 @@ public final class HttpClient {
     }
 
     private final String base;
-    private final ClusterKey key;
+    private final ClusterAccess access;
     private final int readMillis;
 
     /** No answer came. */
@@ -51,31 +54,33 @@ public final class HttpClient {
      * @param base such as {@code http://depot-3:7420}
      * @param readMillis for so long an answer is waited for
      */
-    public HttpClient(String base, ClusterKey key, int readMillis) {
+    public HttpClient(String base, ClusterAccess access, int readMillis) {
         this.base = checked(base);
-        this.key = key;
+        this.access = access;
         this.readMillis = readMillis;
     }
 
     private static String checked(String base) {
         try {
             URI uri = new URI(base);
-            boolean isBase = "http".equals(uri.getScheme()) && uri.getHost() != null && uri.getPort() > 0;
+            boolean isBase = ("http".equals(uri.getScheme()) || "https".equals(uri.getScheme()))
+                    && uri.getHost() != null
+                    && uri.getPort() > 0;
             if (isBase) {
                 return base.endsWith("/") ? base.substring(0, base.length() - 1) : base;
             }
         } catch (URISyntaxException e) {
-            throw new UserMistake("not an address: " + base + "; it is written as http://host:port", e);
+            throw new UserMistake("not an address: " + base + "; it is written as http://host:port, or https://", e);
         }
-        throw new UserMistake("not an address: " + base + "; it is written as http://host:port");
+        throw new UserMistake("not an address: " + base + "; it is written as http://host:port, or https://");
     }
 
     public String base() {
         return base;
     }
 
-    public ClusterKey key() {
-        return key;
+    public ClusterAccess access() {
+        return access;
     }
 
     public <T> T get(String path, Class<T> type) {
@@ -150,13 +155,17 @@ public final class HttpClient {
         try {
             HttpURLConnection connection =
                     (HttpURLConnection) URI.create(base + path).toURL().openConnection();
+            if (connection instanceof HttpsURLConnection encrypted
+                    && access.tls().client() != null) {
+                encrypted.setSSLSocketFactory(access.tls().client());
+            }
             connection.setConnectTimeout(CONNECT_MILLIS);
             connection.setReadTimeout(readMillis);
             connection.setRequestMethod(method);
             connection.setUseCaches(false);
             connection.setInstanceFollowRedirects(false);
-            if (key.isSet()) {
-                connection.setRequestProperty("Authorization", key.header());
+            if (access.hasKey()) {
+                connection.setRequestProperty("Authorization", access.header());
             }
             if (body != null) {
                 connection.setDoOutput(true);
@@ -175,10 +184,29 @@ public final class HttpClient {
             }
         } catch (MalformedURLException e) {
             throw new UserMistake("not an address: " + base, e);
+        } catch (SSLException e) {
+            throw untrusted(e);
         } catch (IOException e) {
             String why = e.getMessage() == null ? e.getClass().getSimpleName() : e.getMessage();
             throw new Unreachable("no answer from " + base + ": " + why, e);
         }
+    }
+
+    /** A connection that was broken off can be tried again; one with somebody who is not believed cannot. */
+    private RuntimeException untrusted(SSLException e) {
+        for (Throwable cause = e; cause != null; cause = cause.getCause()) {
+            if (cause instanceof GeneralSecurityException) {
+                return new UserMistake(
+                        "the certificate of " + base + " is not believed: " + cause.getMessage()
+                                + "; name the file with the certificate of its authority in "
+                                + Tls.AUTHORITIES_VARIABLE,
+                        e);
+            }
+        }
+        if (String.valueOf(e.getMessage()).contains("Unsupported or unrecognized SSL message")) {
+            return new UserMistake(base + " does not encrypt; write it with http:// instead of https://", e);
+        }
+        return new Unreachable("no answer from " + base + ": " + e.getMessage(), e);
     }
 
     private static HttpProblem problem(int status, HttpURLConnection connection) throws IOException {

@@ -3,6 +3,8 @@ package org.unimeros.cluster.http;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
+import java.net.InetAddress;
+import java.net.UnknownHostException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -15,6 +17,7 @@ import java.util.logging.Level;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.eclipse.jetty.http.HttpHeader;
+import org.eclipse.jetty.http.HttpVersion;
 import org.eclipse.jetty.io.Content;
 import org.eclipse.jetty.server.Handler;
 import org.eclipse.jetty.server.HttpConfiguration;
@@ -23,8 +26,10 @@ import org.eclipse.jetty.server.Request;
 import org.eclipse.jetty.server.Response;
 import org.eclipse.jetty.server.Server;
 import org.eclipse.jetty.server.ServerConnector;
+import org.eclipse.jetty.server.SslConnectionFactory;
 import org.eclipse.jetty.util.Callback;
 import org.eclipse.jetty.util.Fields;
+import org.eclipse.jetty.util.ssl.SslContextFactory;
 import org.eclipse.jetty.util.thread.QueuedThreadPool;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -54,7 +59,7 @@ public final class HttpService implements AutoCloseable {
     private static final int MOST_CONNECTIONS = 4_096;
     private static final String LOOPBACK = "127.0.0.1";
 
-    private final ClusterKey key;
+    private final ClusterAccess access;
     private final List<Route> routes = new ArrayList<>();
     private final Server server;
     private final ServerConnector connector;
@@ -70,13 +75,13 @@ public final class HttpService implements AutoCloseable {
      * @param host the address to listen on; null for the loopback address
      * @param port 0 for any that is free
      */
-    public HttpService(String host, int port, ClusterKey key) {
+    public HttpService(String host, int port, ClusterAccess access) {
         LIBRARY_LOG.setLevel(Level.WARNING);
-        this.key = key;
+        this.access = access;
         boolean loopback = host == null || host.equals(LOOPBACK) || host.equals("localhost");
-        if (!loopback && !key.isSet()) {
-            throw new UserMistake("without a cluster key only this machine may connect; set " + ClusterKey.VARIABLE
-                    + " in all processes of the cluster to listen on " + host);
+        if (!loopback && !access.hasKey()) {
+            throw new UserMistake("without a cluster key only this machine may connect; set "
+                    + ClusterAccess.KEY_VARIABLE + " in all processes of the cluster to listen on " + host);
         }
         QueuedThreadPool pool = new QueuedThreadPool(16, 2);
         pool.setDaemon(true);
@@ -86,13 +91,28 @@ public final class HttpService implements AutoCloseable {
         HttpConfiguration configuration = new HttpConfiguration();
         configuration.setSendServerVersion(false);
         configuration.setSendDateHeader(false);
-        this.connector = new ServerConnector(server, 1, 1, new HttpConnectionFactory(configuration));
+        HttpConnectionFactory protocol = new HttpConnectionFactory(configuration);
+        this.connector = access.tls().server() == null
+                ? new ServerConnector(server, 1, 1, protocol)
+                : new ServerConnector(server, 1, 1, encryption(), protocol);
         connector.setHost(host == null ? LOOPBACK : host);
         connector.setPort(port);
         connector.setIdleTimeout(IDLE_MILLIS);
         connector.setAcceptQueueSize(MOST_CONNECTIONS);
         server.addConnector(connector);
         server.setHandler(new Dispatcher());
+    }
+
+    private SslConnectionFactory encryption() {
+        SslContextFactory.Server certificates = new SslContextFactory.Server();
+        certificates.setSslContext(access.tls().server());
+        certificates.setIncludeProtocols("TLSv1.3", "TLSv1.2");
+        return new SslConnectionFactory(certificates, HttpVersion.HTTP_1_1.asString());
+    }
+
+    /** How addresses of this process begin. */
+    private String scheme() {
+        return access.tls().server() == null ? "http://" : "https://";
     }
 
     /** @param path segments, of which {@code {name}} are parameters */
@@ -123,6 +143,15 @@ public final class HttpService implements AutoCloseable {
 
     /** Starts to listen, and returns the address by which this machine reaches it. */
     public String start() {
+        return start(null);
+    }
+
+    /**
+     * Starts to listen, and returns the address by which others reach it.
+     *
+     * @param advertised their name for this machine; null for the address it listens on, or its own name where that is all of them
+     */
+    public String start(String advertised) {
         try {
             server.start();
         } catch (Exception e) {
@@ -132,7 +161,21 @@ public final class HttpService implements AutoCloseable {
                             + "; choose another port",
                     e);
         }
-        return "http://" + connector.getHost() + ":" + connector.getLocalPort();
+        String name = advertised != null ? advertised : isEvery(connector.getHost()) ? hostName() : connector.getHost();
+        return scheme() + (name.contains(":") ? "[" + name + "]" : name) + ":" + connector.getLocalPort();
+    }
+
+    private static boolean isEvery(String host) {
+        return host.equals("0.0.0.0") || host.equals("::");
+    }
+
+    /** What this machine calls itself. */
+    public static String hostName() {
+        try {
+            return InetAddress.getLocalHost().getHostName();
+        } catch (UnknownHostException e) {
+            return LOOPBACK;
+        }
     }
 
     public int port() {
@@ -259,8 +302,9 @@ public final class HttpService implements AutoCloseable {
             try {
                 try {
                     Route route = find(request, parameters);
-                    if (!route.open && !key.matches(request.getHeaders().get(HttpHeader.AUTHORIZATION))) {
-                        throw new HttpProblem(401, "the cluster key is missing or wrong; set " + ClusterKey.VARIABLE);
+                    if (!route.open && !access.matches(request.getHeaders().get(HttpHeader.AUTHORIZATION))) {
+                        throw new HttpProblem(
+                                401, "the cluster key is missing or wrong; set " + ClusterAccess.KEY_VARIABLE);
                     }
                     if (request.getLength() > route.mostBody) {
                         throw new HttpProblem(413, "the body is larger than " + route.mostBody + " bytes");

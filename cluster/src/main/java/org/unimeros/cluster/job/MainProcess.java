@@ -18,7 +18,6 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.unimeros.cluster.http.ClusterKey;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.wire.JobMessages.JobEnd;
@@ -140,9 +139,7 @@ public final class MainProcess {
                 new ProcessBuilder(command).directory(files.work().toFile());
         Map<String, String> environment = builder.environment();
         environment.keySet().removeIf(name -> name.startsWith("UNIMEROS_"));
-        if (coordinator.key().isSet()) {
-            environment.put(ClusterKey.VARIABLE, coordinator.key().secret());
-        }
+        coordinator.access().passOn(environment);
         job.settings().forEach((name, value) -> environment.put(variable(name), value));
         environment.put(variable("coordinator"), coordinator.base());
         environment.put(variable("job"), job.id());

@@ -9,7 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.wire.Json;
@@ -26,12 +26,12 @@ public final class BlockFetcher {
     private static final int PATIENCE_MILLIS = 30_000;
     private static final int MOST_BLOCK = 1 << 30;
 
-    private final ClusterKey key;
+    private final ClusterAccess access;
     private final Map<String, HttpClient> clients = new ConcurrentHashMap<>();
     private final AtomicLong fetchedBytes = new AtomicLong();
 
-    public BlockFetcher(ClusterKey key) {
-        this.key = key;
+    public BlockFetcher(ClusterAccess access) {
+        this.access = access;
     }
 
     /** The answer to a request: blocks behind their lengths; null stands for one that is not there. */
@@ -62,7 +62,7 @@ public final class BlockFetcher {
      * @throws LostInputException when one cannot be had
      */
     public List<byte[]> fetch(String url, String run, List<BlockRef> refs) {
-        HttpClient client = clients.computeIfAbsent(url, u -> new HttpClient(u, key, PATIENCE_MILLIS));
+        HttpClient client = clients.computeIfAbsent(url, u -> new HttpClient(u, access, PATIENCE_MILLIS));
         byte[] request = Json.write(new BlockRequest(run, refs));
         try {
             return client.call("POST", "/v1/blocks", request, in -> read(in, url, refs));

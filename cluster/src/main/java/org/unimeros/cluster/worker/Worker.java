@@ -1,8 +1,6 @@
 package org.unimeros.cluster.worker;
 
 import java.io.IOException;
-import java.net.InetAddress;
-import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -24,7 +22,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.FileStore;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.http.HttpService;
@@ -117,13 +115,13 @@ public final class Worker implements AutoCloseable {
             int programs,
             long memoryBytes,
             Path scratch,
-            ClusterKey key) {}
+            ClusterAccess access) {}
 
     public Worker(Config config) {
         this.config = config;
-        this.coordinator = new HttpClient(config.coordinator(), config.key(), READ_MILLIS);
-        this.http = new HttpService(config.host(), config.port(), config.key());
-        this.fetcher = new BlockFetcher(config.key());
+        this.coordinator = new HttpClient(config.coordinator(), config.access(), READ_MILLIS);
+        this.http = new HttpService(config.host(), config.port(), config.access());
+        this.fetcher = new BlockFetcher(config.access());
         this.space = new ProcessSpace(config.memoryBytes(), config.slots());
         this.scratch = new ScratchFolder(config.scratch());
         FileStore.sweep(config.scratch().toAbsolutePath().getParent(), "files-");
@@ -149,8 +147,7 @@ public final class Worker implements AutoCloseable {
      * @throws UserMistake when the coordinator refuses it
      */
     public void start() {
-        String here = http.start();
-        url = config.advertised() == null ? here : "http://" + config.advertised() + ":" + http.port();
+        url = http.start(config.advertised());
         try {
             offer();
         } catch (RuntimeException e) {
@@ -182,7 +179,7 @@ public final class Worker implements AutoCloseable {
                 config.slots(),
                 config.programs(),
                 Version.current(),
-                hostName(),
+                HttpService.hostName(),
                 ProcessHandle.current().pid());
         while (!closed) {
             try {
@@ -199,14 +196,6 @@ public final class Worker implements AutoCloseable {
                 }
                 pause(RETRY_MILLIS);
             }
-        }
-    }
-
-    private static String hostName() {
-        try {
-            return InetAddress.getLocalHost().getHostName();
-        } catch (UnknownHostException e) {
-            return "unknown";
         }
     }
 
@@ -344,7 +333,7 @@ public final class Worker implements AutoCloseable {
                     .url();
             Path fetched;
             try {
-                fetched = fetch(new HttpClient(source, config.key(), READ_MILLIS), path, ref);
+                fetched = fetch(new HttpClient(source, config.access(), READ_MILLIS), path, ref);
             } catch (HttpClient.Unreachable | HttpProblem | ResourceFailure e) {
                 LOG.info("{} has no {}: {}", source, ref.name(), e.getMessage());
                 fetched = fetch(coordinator, path, ref);

@@ -7,7 +7,7 @@ import java.util.Map;
 import java.util.logging.Level;
 import java.util.logging.Logger;
 import org.slf4j.LoggerFactory;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.engine.error.UnimerosException;
 
 /**
@@ -38,7 +38,7 @@ public final class WorkerProcess {
                 Integer.parseInt(given.get("programs")),
                 Long.parseLong(given.get("memory")),
                 Path.of(given.get("scratch")),
-                ClusterKey.fromEnvironment()))) {
+                ClusterAccess.from(System.getenv())))) {
             Thread watch = new Thread(() -> endWithParent(worker), "unimeros-parent");
             watch.setDaemon(true);
             watch.start();

@@ -25,7 +25,7 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.unimeros.cluster.files.FileRef;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.wire.Failure;
@@ -58,7 +58,7 @@ import org.unimeros.sql.SqlQuery;
 /** What a coordinator answers, to those who know the key and to those who do not. */
 class CoordinatorTest {
 
-    private static final ClusterKey KEY = ClusterKey.of("a key of this test only");
+    private static final ClusterAccess KEY = ClusterAccess.of("a key of this test only");
 
     private Coordinator coordinator;
     private HttpClient http;
@@ -163,8 +163,8 @@ class CoordinatorTest {
 
     @Test
     void nobodyWithoutTheKeyGetsIn() {
-        HttpClient stranger = new HttpClient(coordinator.url(), ClusterKey.NONE, 10_000);
-        HttpClient other = new HttpClient(coordinator.url(), ClusterKey.of("a key of another cluster"), 10_000);
+        HttpClient stranger = new HttpClient(coordinator.url(), ClusterAccess.NONE, 10_000);
+        HttpClient other = new HttpClient(coordinator.url(), ClusterAccess.of("a key of another cluster"), 10_000);
         for (HttpClient client : List.of(stranger, other)) {
             for (String path : List.of("/v1/workers", "/v1/runs", "/metrics", "/v1/runs/x/plan")) {
                 HttpProblem refused = assertThrows(HttpProblem.class, () -> client.getBytes(path));
@@ -183,9 +183,10 @@ class CoordinatorTest {
     void otherMachinesMayConnectOnlyWithAKey() {
         UserMistake mistake = assertThrows(
                 UserMistake.class,
-                () -> new Coordinator(new Coordinator.Config("0.0.0.0", 0, ClusterKey.NONE), InstantSource.system()));
-        assertTrue(mistake.getMessage().contains(ClusterKey.VARIABLE), mistake.getMessage());
-        assertThrows(UserMistake.class, () -> ClusterKey.of("short"));
+                () -> new Coordinator(
+                        new Coordinator.Config("0.0.0.0", 0, ClusterAccess.NONE), InstantSource.system()));
+        assertTrue(mistake.getMessage().contains(ClusterAccess.KEY_VARIABLE), mistake.getMessage());
+        assertThrows(UserMistake.class, () -> ClusterAccess.of("short"));
     }
 
     @Test

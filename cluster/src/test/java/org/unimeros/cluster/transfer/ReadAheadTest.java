@@ -13,7 +13,7 @@ import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.unimeros.cluster.http.ClusterKey;
+import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpService;
 import org.unimeros.cluster.wire.Messages.BlockRef;
 import org.unimeros.cluster.wire.Messages.BlockRequest;
@@ -31,7 +31,7 @@ class ReadAheadTest {
     /** As if a chunk were large, so that few of them are fetched at a time. */
     private static final long BYTES = 1 << 20;
 
-    private final BlockFetcher fetcher = new BlockFetcher(ClusterKey.NONE);
+    private final BlockFetcher fetcher = new BlockFetcher(ClusterAccess.NONE);
     private final List<HttpService> workers = new ArrayList<>();
     private final List<String> urls = new ArrayList<>();
     private final AtomicInteger requests = new AtomicInteger();
@@ -47,7 +47,7 @@ class ReadAheadTest {
     @BeforeEach
     void start() {
         for (int w = 0; w < 2; w++) {
-            HttpService worker = new HttpService(null, 0, ClusterKey.NONE);
+            HttpService worker = new HttpService(null, 0, ClusterAccess.NONE);
             worker.on("POST", "/v1/blocks", this::answer);
             urls.add(worker.start());
             workers.add(worker);

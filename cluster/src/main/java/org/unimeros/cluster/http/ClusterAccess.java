@@ -1,0 +1,105 @@
+package org.unimeros.cluster.http;
+
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.SecureRandom;
+import java.util.HexFormat;
+import java.util.Map;
+import org.unimeros.engine.error.UserMistake;
+
+/**
+ * How the processes of a cluster know one another: the secret that they share, or none, never printed; and the certificates with which what they say
+ * is encrypted, or none. Immutable.
+ */
+public final class ClusterAccess {
+
+    /** The environment variable that holds the secret. */
+    public static final String KEY_VARIABLE = "UNIMEROS_CLUSTER_KEY";
+
+    public static final ClusterAccess NONE = new ClusterAccess(null, Tls.NONE);
+
+    private static final int LEAST_LENGTH = 16;
+    private static final String SCHEME = "Bearer ";
+
+    private final String key;
+    private final Tls tls;
+
+    private ClusterAccess(String key, Tls tls) {
+        this.key = key;
+        this.tls = tls;
+    }
+
+    /**
+     * Access by a key, without encryption.
+     *
+     * @throws UserMistake when it is too short to keep anyone out
+     */
+    public static ClusterAccess of(String key) {
+        if (key == null || key.isBlank()) {
+            return NONE;
+        }
+        if (key.strip().length() < LEAST_LENGTH) {
+            throw new UserMistake("a cluster key needs at least " + LEAST_LENGTH
+                    + " characters; make one, for example, with: openssl rand -hex 24");
+        }
+        return new ClusterAccess(key.strip(), Tls.NONE);
+    }
+
+    /**
+     * What the variables of an environment say: {@value #KEY_VARIABLE} and those of {@link Tls}.
+     *
+     * @throws UserMistake when the key is too short, or a file of a certificate cannot be read
+     */
+    public static ClusterAccess from(Map<String, String> environment) {
+        return of(environment.get(KEY_VARIABLE)).with(Tls.from(environment));
+    }
+
+    public static ClusterAccess random() {
+        byte[] bytes = new byte[24];
+        new SecureRandom().nextBytes(bytes);
+        return new ClusterAccess(HexFormat.of().formatHex(bytes), Tls.NONE);
+    }
+
+    /** The same key with certificates. */
+    public ClusterAccess with(Tls certificates) {
+        return new ClusterAccess(key, certificates);
+    }
+
+    /** Puts into the environment of a process that is started what it needs to be of the same cluster. */
+    public void passOn(Map<String, String> environment) {
+        if (key != null) {
+            environment.put(KEY_VARIABLE, key);
+        }
+        tls.passOn(environment);
+    }
+
+    public boolean hasKey() {
+        return key != null;
+    }
+
+    Tls tls() {
+        return tls;
+    }
+
+    /** The value of the header that carries the key; null when there is none. */
+    public String header() {
+        return key == null ? null : SCHEME + key;
+    }
+
+    /** Whether a header carries this key, compared in a time that does not depend on where they differ. */
+    boolean matches(String header) {
+        if (key == null) {
+            return true;
+        }
+        if (header == null) {
+            return false;
+        }
+        return MessageDigest.isEqual(
+                header.getBytes(StandardCharsets.UTF_8), (SCHEME + key).getBytes(StandardCharsets.UTF_8));
+    }
+
+    @Override
+    public String toString() {
+        return (key == null ? "no cluster key" : "a cluster key") + (tls == Tls.NONE ? "" : " and certificates");
+    }
+}
