@@ -50,6 +50,8 @@ public final class Engine implements AutoCloseable {
     private final Formats formats = new Formats(Engine::formatsOfJob);
     private final List<RunListener> listeners = new CopyOnWriteArrayList<>();
     private final List<Execution> active = new CopyOnWriteArrayList<>();
+    private final List<Held> held = new CopyOnWriteArrayList<>();
+    private final LocalHeld localHeld = new LocalHeld();
     private final Optional<Cluster> cluster;
     private final Attachments attachments;
     private final OwnFunctions functions = new OwnFunctions();
@@ -379,7 +381,24 @@ public final class Engine implements AutoCloseable {
     Execution execution() {
         requireOpen();
         return new Execution(
-                settings, cluster, space, List.copyOf(listeners), InstantSource.system(), active, attachments);
+                settings,
+                cluster,
+                space,
+                List.copyOf(listeners),
+                InstantSource.system(),
+                active,
+                attachments,
+                localHeld);
+    }
+
+    Held hold(Plan plan, String title) {
+        Held rows = execution().hold(this, plan, title);
+        held.add(rows);
+        return rows;
+    }
+
+    void released(Held rows) {
+        held.remove(rows);
     }
 
     private void requireOpen() {
@@ -388,11 +407,12 @@ public final class Engine implements AutoCloseable {
         }
     }
 
-    /** Cancels what is still running, and ends workers that it started. Can be called more than once. */
+    /** Cancels what is still running, releases what is held, and ends workers that it started. Can be called more than once. */
     @Override
     public void close() {
         closed = true;
         new ArrayList<>(active).forEach(execution -> execution.cancel("the engine was closed"));
+        held.forEach(Held::release);
         if (cluster.isPresent()) {
             awaitActive();
             cluster.get().close();

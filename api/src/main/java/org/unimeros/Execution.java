@@ -13,9 +13,12 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.ThreadLocalRandom;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Consumer;
+import java.util.function.Function;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.unimeros.cluster.client.RemoteHeld;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.engine.plan.Plan;
@@ -24,6 +27,7 @@ import org.unimeros.engine.run.LocalRunner;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunOutcome;
+import org.unimeros.engine.source.HeldTable;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.engine.stage.PhysicalPlan;
@@ -47,6 +51,7 @@ final class Execution {
     private final Settings settings;
     private final ProcessSpace shared;
     private final Attachments attachments;
+    private final LocalHeld local;
     private final List<RunListener> listeners;
     private final InstantSource clock;
     private final List<Execution> active;
@@ -62,7 +67,9 @@ final class Execution {
             List<RunListener> listeners,
             InstantSource clock,
             List<Execution> active,
-            Attachments attachments) {
+            Attachments attachments,
+            LocalHeld local) {
+        this.local = local;
         this.attachments = attachments;
         this.cluster = cluster;
         this.shared = shared;
@@ -79,6 +86,53 @@ final class Execution {
         PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan), settings.forPlans());
         Finished finished = carryOut(physical, title);
         return new Table(plan.schema(), finished.outcome, finished.run);
+    }
+
+    /** Runs, and holds the rows where they were made. */
+    Held hold(Engine engine, Plan plan, String title) {
+        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan), settings.forPlans());
+        if (cluster.isPresent()) {
+            AtomicReference<RemoteHeld> held = new AtomicReference<>();
+            Run run = carryOut(physical, title, all -> {
+                        held.set(remote(cluster.get(), physical, all).hold(id, title, shownSettings()));
+                        return held.get().outcome();
+                    })
+                    .run;
+            HeldTable table = new HeldTable(id, "held rows " + id, plan.schema(), held.get()::pieces);
+            return new Held(engine, table, keeper(held.get()), run);
+        }
+        Finished finished = carryOut(physical, title, all -> here(physical, title, all));
+        List<HeldTable.Piece> pieces = local.keep(id, finished.outcome);
+        HeldTable table = new HeldTable(id, "held rows " + id, plan.schema(), () -> pieces);
+        return new Held(engine, table, keeper(local), finished.run);
+    }
+
+    private Held.Keeper keeper(LocalHeld here) {
+        return new Held.Keeper() {
+            @Override
+            public void replicate(int copies) {
+                // one process is all there is
+            }
+
+            @Override
+            public void release() {
+                here.release(id);
+            }
+        };
+    }
+
+    private static Held.Keeper keeper(RemoteHeld there) {
+        return new Held.Keeper() {
+            @Override
+            public void replicate(int copies) {
+                there.replicate(copies);
+            }
+
+            @Override
+            public void release() {
+                there.close();
+            }
+        };
     }
 
     Run write(Plan plan, String title, WriteSpec spec) {
@@ -102,6 +156,15 @@ final class Execution {
     private record Finished(RunOutcome outcome, Run run) {}
 
     private Finished carryOut(PhysicalPlan physical, String title) {
+        return carryOut(
+                physical,
+                title,
+                all -> cluster.isPresent()
+                        ? remote(cluster.get(), physical, all).run(id, title, shownSettings())
+                        : here(physical, title, all));
+    }
+
+    private Finished carryOut(PhysicalPlan physical, String title, Function<RunListener, RunOutcome> how) {
         long start = clock.millis();
         Optional<Path> record = recordPath();
         try (RunRecordWriter writer =
@@ -113,8 +176,7 @@ final class Execution {
                 note(event);
                 listeners.forEach(l -> l.happened(event));
             };
-            RunOutcome outcome =
-                    cluster.isPresent() ? onWorkers(cluster.get(), physical, title, all) : here(physical, title, all);
+            RunOutcome outcome = how.apply(all);
             return new Finished(outcome, run(physical, outcome, clock.millis() - start, record));
         } finally {
             active.remove(this);
@@ -131,13 +193,14 @@ final class Execution {
                 new DivertedRecords(badRecords()),
                 scratch(),
                 shared,
-                attachments);
+                attachments,
+                local);
         canceller = runner::cancel;
         active.add(this);
         return runner.run(id, title, shownSettings());
     }
 
-    private RunOutcome onWorkers(Cluster workers, PhysicalPlan physical, String title, RunListener all) {
+    private RemoteRunner remote(Cluster workers, PhysicalPlan physical, RunListener all) {
         String job = settings.get(Setting.JOB.name());
         RemoteRunner runner = new RemoteRunner(
                 physical,
@@ -153,7 +216,7 @@ final class Execution {
                 attachments.pack(workers.isElsewhere() ? PlanCodec.ownClasses(physical) : Set.of()));
         canceller = runner::cancel;
         active.add(this);
-        return runner.run(id, title, shownSettings());
+        return runner;
     }
 
     private Path badRecords() {

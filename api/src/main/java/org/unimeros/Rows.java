@@ -271,6 +271,17 @@ public final class Rows {
         return engine.execution().fetch(plan, title);
     }
 
+    /**
+     * Computes all rows and holds them where they were made, on workers or in this process, for repeated questions: {@code held.rows()} asks of them as of any
+     * other rows. What does not fit into memory is spilled.
+     *
+     * @throws UserMistake when two columns have the same name
+     */
+    public Held hold() {
+        plan.schema().requireUniqueNames("held rows");
+        return engine.hold(PlanBuilder.as(plan, null), title);
+    }
+
     /** Computes the number of rows. */
     public long count() {
         return summarise("count(*) as n").fetch().row(0).longValue("n");

@@ -65,6 +65,9 @@ public final class RemoteRunner {
     private final String job;
     private final JobPack files;
     private final BlockFetcher fetcher;
+    private final ClusterAccess access;
+    private final String coordinatorUrl;
+    private boolean held;
     private volatile String cancelled;
     private String runId;
     private boolean ended;
@@ -87,6 +90,8 @@ public final class RemoteRunner {
             ClusterAccess access,
             String job,
             JobPack files) {
+        this.access = access;
+        this.coordinatorUrl = coordinatorUrl;
         this.job = job;
         this.files = files;
         this.plan = plan;
@@ -112,6 +117,23 @@ public final class RemoteRunner {
      * @throws RunCancelledException when it was cancelled
      */
     public RunOutcome run(String id, String title, Map<String, String> shownSettings) {
+        return carryOut(id, title, shownSettings);
+    }
+
+    /**
+     * Runs until all rows are on workers, where they stay until they are released, or this process ends.
+     *
+     * @throws UnimerosException why the run failed
+     * @throws RunCancelledException when it was cancelled
+     */
+    public RemoteHeld hold(String id, String title, Map<String, String> shownSettings) {
+        held = true;
+        RunOutcome outcome = carryOut(id, title, shownSettings);
+        outcome.workspace().close();
+        return new RemoteHeld(coordinatorUrl, access, id, outcome);
+    }
+
+    private RunOutcome carryOut(String id, String title, Map<String, String> shownSettings) {
         this.runId = id;
         Workspace workspace = new Workspace(scratch, space);
         boolean succeeded = false;
@@ -120,7 +142,7 @@ public final class RemoteRunner {
             byte[] travelling = PlanCodec.write(new RunPlan(plan, settings, badRecords, files.refs()));
             files.refs().forEach(ref -> send(ref, files.path(ref)));
             ask(() -> coordinator.post(
-                    "/v1/runs", new Submission(id, title, shownSettings, travelling, job), RunView.class));
+                    "/v1/runs", new Submission(id, title, shownSettings, travelling, job, held), RunView.class));
             RunOutcome outcome = follow(workspace);
             succeeded = true;
             return outcome;
@@ -190,7 +212,7 @@ public final class RemoteRunner {
                     tell(new ResultNote(false, e.producer()));
                 }
             }
-            boolean isOver = run.state() != RunState.RUNNING && run.state() != RunState.RESULT_READY;
+            boolean isOver = run.state().isEnded();
             if (isOver && !ended) {
                 // A coordinator that started again knows how the run ended, but not all that happened before.
                 String reason = run.failure() == null ? null : run.failure().message();
@@ -203,6 +225,11 @@ public final class RemoteRunner {
                         run.files()));
             }
             switch (run.state()) {
+                case HELD -> {
+                    happened(new RunEvent.RunEnded(clock.millis(), "done", null, run.rows(), run.bytes(), 0));
+                    return new RunOutcome(
+                            List.of(), run.rows(), run.bytes(), 0, run.skippedRecords(), run.counters(), workspace);
+                }
                 case DONE -> {
                     return new RunOutcome(
                             rows,
@@ -246,7 +273,7 @@ public final class RemoteRunner {
                     .result((p, chunk, rows, size) -> Chunk.elsewhere(
                             rows,
                             size,
-                            new RemoteBlock(fetcher, output.url(), runId, new BlockRef(output.attempt(), p, chunk))))
+                            new RemoteBlock(fetcher, output.urls(), runId, new BlockRef(output.attempt(), p, chunk))))
                     .parts()) {
                 there.addAll(part.chunks());
             }

@@ -23,6 +23,7 @@ import org.unimeros.cluster.wire.RunPlan;
 import org.unimeros.cluster.wire.StageOutputs;
 import org.unimeros.cluster.wire.TaskReport;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.run.Exchange;
 import org.unimeros.engine.run.Fleet;
 import org.unimeros.engine.run.RunDriver;
@@ -48,7 +49,8 @@ final class ClusterRun implements Fleet {
     private final Workers workers;
     private final InstantSource clock;
     private final RunDriver driver;
-    private final Map<AttemptId, StageOutputs.Output> outputs = new ConcurrentHashMap<>();
+    private final Map<AttemptId, TaskReport> outputs = new ConcurrentHashMap<>();
+    private final Replicas replicas;
     private final Map<Integer, byte[]> outputBytes = new HashMap<>();
     private final Map<Integer, Integer> outputVersions = new HashMap<>();
     /** Attempts that a worker may still be at. */
@@ -78,6 +80,9 @@ final class ClusterRun implements Fleet {
         void orderAll(Order order);
 
         boolean isThere(String worker);
+
+        /** Workers that take new work, those with the least first. */
+        List<String> staying();
     }
 
     /** @param journal keeps what it depends on; null for none */
@@ -89,6 +94,7 @@ final class ClusterRun implements Fleet {
         this.clock = clock;
         this.startedAt = clock.millis();
         this.clientSeenAt = startedAt;
+        this.replicas = new Replicas(submission.held());
         this.driver = new RunDriver(
                 plan.plan(),
                 plan.settings(),
@@ -125,14 +131,25 @@ final class ClusterRun implements Fleet {
                 urls.put(i.worker(), i.url());
                 driver.workerJoined(i.worker(), i.slots());
             }
-            case RunInput.WorkerLeaving i -> driver.workerLeaving(i.worker());
-            case RunInput.WorkerLost i -> driver.workerLost(i.worker(), i.reason());
+            case RunInput.WorkerLeaving i -> {
+                replicas.leaving(i.worker());
+                driver.workerLeaving(i.worker());
+            }
+            case RunInput.WorkerLost i -> {
+                replicas.lost(i.worker()).forEach(driver::resultMoved);
+                driver.workerLost(i.worker(), i.reason());
+            }
+            case RunInput.Copied i -> copied(i);
+            case RunInput.Replicate i -> replicas.want(i.copies());
             case RunInput.Reported i -> reported(i.worker(), i.report());
             case RunInput.ResultTaken i -> driver.resultTaken();
             case RunInput.ResultLost i -> driver.resultLost(i.producer());
             case RunInput.Cancelled i -> driver.cancel(i.reason());
             case RunInput.Failed i -> driver.fail(new ResourceFailure(i.reason()));
-            case RunInput.Tick i -> driver.tick();
+            case RunInput.Tick i -> {
+                driver.tick();
+                orderCopies();
+            }
             case RunInput.Warned i -> driver.warn(i.message());
             case RunInput.Ended i -> restore(i.view());
         }
@@ -164,6 +181,40 @@ final class ClusterRun implements Fleet {
         }
         replaying = false;
         return joined;
+    }
+
+    private void copied(RunInput.Copied i) {
+        boolean isKept = driver.exchange().kept(i.attempt().stage()).stream()
+                .anyMatch(kept -> kept.attempt().equals(i.attempt()));
+        if (!isKept || !replicas.copied(i.attempt(), i.worker())) {
+            order(i.worker(), new Order.Stop(id(), i.attempt()));
+            return;
+        }
+        String place = replicas.places(i.attempt()).get(0);
+        driver.resultMoved(i.attempt(), place);
+        for (String leaving : replicas.handedOver(i.attempt())) {
+            order(leaving, new Order.Stop(id(), i.attempt()));
+        }
+    }
+
+    /** Has copies made of what is held, and of what workers have that are about to leave. */
+    private void orderCopies() {
+        if (replaying || !replicas.areAnyWanted()) {
+            return;
+        }
+        List<AttemptId> kept = new ArrayList<>();
+        for (Stage stage : plan.plan().stages()) {
+            if (!(stage.output() instanceof Output.ToSink)) {
+                driver.exchange().kept(stage.id()).forEach(k -> kept.add(k.attempt()));
+            }
+        }
+        replicas.missing(kept, lastStage().id(), workers.staying(), clock.millis())
+                .forEach((attempt, worker) -> workers.order(worker, new Order.Copy(id(), attempt)));
+    }
+
+    /** How many workers have each piece of what is held. */
+    int copies() {
+        return replicas.wanted();
     }
 
     private synchronized void restore(RunView view) {
@@ -250,7 +301,7 @@ final class ClusterRun implements Fleet {
     }
 
     synchronized boolean isEnded() {
-        return state != RunState.RUNNING && state != RunState.RESULT_READY;
+        return state.isEnded();
     }
 
     synchronized long endedAt() {
@@ -274,7 +325,8 @@ final class ClusterRun implements Fleet {
             case RunEvent.StageFinished e -> {
                 finishedStages.add(e.stage());
                 if (e.stage() == lastStage().id() && hasResult()) {
-                    state = RunState.RESULT_READY;
+                    state = submission.held() ? RunState.HELD : RunState.RESULT_READY;
+                    totals = submission.held() ? heldTotals() : totals;
                 }
             }
             case RunEvent.StageReopened e -> {
@@ -288,6 +340,18 @@ final class ClusterRun implements Fleet {
             }
         }
         notifyAll();
+    }
+
+    private RunDriver.Totals heldTotals() {
+        long rows = 0;
+        long bytes = 0;
+        for (Exchange.Kept kept : driver.exchange().kept(lastStage().id())) {
+            rows += kept.result().rows();
+            for (Part part : kept.result().parts()) {
+                bytes += part.bytes();
+            }
+        }
+        return new RunDriver.Totals(rows, bytes, 0, 0, Map.of());
     }
 
     /**
@@ -355,6 +419,16 @@ final class ClusterRun implements Fleet {
     }
 
     @Override
+    public String workerAt(String place) {
+        return urls.entrySet().stream()
+                .filter(entry -> entry.getValue().equals(place))
+                .map(Map.Entry::getKey)
+                .filter(workers::isThere)
+                .findFirst()
+                .orElse(null);
+    }
+
+    @Override
     public void stop(AttemptId attempt, String worker) {
         order(worker, new Order.Stop(id(), attempt));
     }
@@ -367,6 +441,7 @@ final class ClusterRun implements Fleet {
     @Override
     public void release(int stage) {
         outputs.keySet().removeIf(attempt -> attempt.stage() == stage);
+        replicas.release(stage);
         orderAll(new Order.Release(id(), stage));
     }
 
@@ -385,9 +460,22 @@ final class ClusterRun implements Fleet {
             case SUCCEEDED -> succeeded(worker, report);
             case FAILED -> driver.failed(attempt, report.failure().toException(), report.again());
             case INPUT_LOST ->
-                driver.inputLost(attempt, report.producer(), report.failure().message());
+                driver.inputLost(
+                        attempt,
+                        isStillThere(attempt, report.producer()) ? null : report.producer(),
+                        report.failure().message());
         }
         outstanding.remove(attempt);
+    }
+
+    /** Whether an attempt could not read something only because it did not know yet where it is by now. */
+    private boolean isStillThere(AttemptId reader, AttemptId producer) {
+        Outstanding known = outstanding.get(reader);
+        if (producer == null || known == null || replicas.places(producer).isEmpty()) {
+            return false;
+        }
+        int version = known.order.inputs().getOrDefault(producer.stage(), Integer.MAX_VALUE);
+        return version < driver.exchange().version(producer.stage()) && replicas.wasCopied(producer);
     }
 
     private void succeeded(String worker, Report report) {
@@ -399,7 +487,8 @@ final class ClusterRun implements Fleet {
             driver.failed(attempt, e, true);
             return;
         }
-        outputs.put(attempt, new StageOutputs.Output(attempt, urls.get(worker), made.forReaders()));
+        outputs.put(attempt, made.forReaders());
+        replicas.made(attempt, worker);
         TaskRunner.Done done = new TaskRunner.Done(
                 made.result((part, chunk, rows, bytes) -> Chunk.elsewhere(rows, bytes, () -> {
                     throw new IllegalStateException("the coordinator reads no rows");
@@ -415,9 +504,12 @@ final class ClusterRun implements Fleet {
             if (!Integer.valueOf(version).equals(outputVersions.get(stage))) {
                 List<StageOutputs.Output> list = new ArrayList<>();
                 for (Exchange.Kept kept : driver.exchange().kept(stage)) {
-                    StageOutputs.Output output = outputs.get(kept.attempt());
-                    if (output != null) {
-                        list.add(output);
+                    TaskReport report = outputs.get(kept.attempt());
+                    List<String> places = replicas.places(kept.attempt()).stream()
+                            .map(urls::get)
+                            .toList();
+                    if (report != null && !places.isEmpty()) {
+                        list.add(new StageOutputs.Output(kept.attempt(), places, report));
                     }
                 }
                 outputBytes.put(stage, PlanCodec.write(new StageOutputs(version, list)));

@@ -28,11 +28,14 @@ import org.unimeros.cluster.http.HttpService.Call;
 import org.unimeros.cluster.wire.JobMessages.JobState;
 import org.unimeros.cluster.wire.JobMessages.JobView;
 import org.unimeros.cluster.wire.Messages.Accepted;
+import org.unimeros.cluster.wire.Messages.CopyNote;
 import org.unimeros.cluster.wire.Messages.FileSource;
 import org.unimeros.cluster.wire.Messages.Health;
 import org.unimeros.cluster.wire.Messages.Offer;
+import org.unimeros.cluster.wire.Messages.Replicas;
 import org.unimeros.cluster.wire.Messages.Report;
 import org.unimeros.cluster.wire.Messages.ResultNote;
+import org.unimeros.cluster.wire.Messages.RunState;
 import org.unimeros.cluster.wire.Messages.RunView;
 import org.unimeros.cluster.wire.Messages.Submission;
 import org.unimeros.cluster.wire.Messages.WorkerView;
@@ -55,6 +58,7 @@ public final class Coordinator implements AutoCloseable {
     private static final long LONELY_MILLIS = 3_000;
     private static final long KEPT_MILLIS = TimeUnit.HOURS.toMillis(1);
     private static final int STATUS_GONE = 410;
+    private static final int MOST_COPIES = 100;
 
     private final Config config;
     private final InstantSource clock;
@@ -194,6 +198,8 @@ public final class Coordinator implements AutoCloseable {
                 call -> call.answer("application/octet-stream", run(call).planBytes()));
         http.on("GET", "/v1/runs/{run}/stages/{stage}/outputs", this::outputs);
         http.on("POST", "/v1/runs/{run}/result", this::result);
+        http.on("POST", "/v1/runs/{run}/replicas", this::replicas);
+        http.on("POST", "/v1/workers/{worker}/copies", this::copies);
         http.on("POST", "/v1/runs/{run}/cancel", this::cancel);
         jobs.routes(http);
     }
@@ -511,6 +517,29 @@ public final class Coordinator implements AutoCloseable {
         call.done();
     }
 
+    private void replicas(Call call) throws IOException {
+        Replicas wanted = call.json(Replicas.class);
+        if (wanted.copies() < 1 || wanted.copies() > MOST_COPIES) {
+            throw new HttpProblem(400, "copies are 1 to " + MOST_COPIES);
+        }
+        ClusterRun run = run(call);
+        if (run.view().state() != RunState.HELD && run.view().state() != RunState.RUNNING) {
+            throw new HttpProblem(409, "run " + run.id() + " holds nothing");
+        }
+        run.input(new RunInput.Replicate(wanted.copies()));
+        call.done();
+    }
+
+    private void copies(Call call) throws IOException {
+        WorkerEntry entry = worker(call);
+        CopyNote note = call.json(CopyNote.class);
+        ClusterRun run = note.run() == null ? null : runs.get(note.run());
+        if (run != null && !run.isEnded() && note.attempt() != null) {
+            run.input(new RunInput.Copied(entry.name(), note.attempt()));
+        }
+        call.done();
+    }
+
     private void cancel(Call call) {
         run(call).input(new RunInput.Cancelled("on request"));
         call.done();
@@ -600,6 +629,17 @@ public final class Coordinator implements AutoCloseable {
         @Override
         public void orderAll(Order order) {
             workers.values().forEach(entry -> entry.order(order));
+        }
+
+        @Override
+        public List<String> staying() {
+            return workers.values().stream()
+                    .filter(WorkerEntry::staysHere)
+                    .sorted(Comparator.comparingInt(
+                                    (WorkerEntry w) -> w.running().size())
+                            .thenComparing(WorkerEntry::name))
+                    .map(WorkerEntry::name)
+                    .toList();
         }
 
         @Override

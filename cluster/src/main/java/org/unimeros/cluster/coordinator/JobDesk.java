@@ -257,7 +257,7 @@ final class JobDesk {
                 continue;
             }
             WorkerEntry worker = host.workers().stream()
-                    .filter(w -> w.takesPrograms() && on(w.name()).size() < w.programs())
+                    .filter(w -> w.staysHere() && on(w.name()).size() < w.programs())
                     .min(Comparator.<WorkerEntry>comparingInt(w -> on(w.name()).size())
                             .thenComparing(WorkerEntry::name))
                     .orElse(null);

@@ -20,6 +20,8 @@ import org.unimeros.engine.schedule.AttemptId;
     @JsonSubTypes.Type(value = RunInput.Reported.class, name = "reported"),
     @JsonSubTypes.Type(value = RunInput.ResultTaken.class, name = "result-taken"),
     @JsonSubTypes.Type(value = RunInput.ResultLost.class, name = "result-lost"),
+    @JsonSubTypes.Type(value = RunInput.Copied.class, name = "copied"),
+    @JsonSubTypes.Type(value = RunInput.Replicate.class, name = "replicate"),
     @JsonSubTypes.Type(value = RunInput.Cancelled.class, name = "cancelled"),
     @JsonSubTypes.Type(value = RunInput.Failed.class, name = "failed"),
     @JsonSubTypes.Type(value = RunInput.Tick.class, name = "tick"),
@@ -41,6 +43,12 @@ sealed interface RunInput {
     record ResultTaken() implements RunInput {}
 
     record ResultLost(AttemptId producer) implements RunInput {}
+
+    /** A worker has a copy of what an attempt made. */
+    record Copied(String worker, AttemptId attempt) implements RunInput {}
+
+    /** So many workers are to have each piece of what is held. */
+    record Replicate(int copies) implements RunInput {}
 
     record Cancelled(String reason) implements RunInput {}
 

@@ -76,8 +76,8 @@ final class WorkerEntry {
         return offer.programs();
     }
 
-    /** Whether main programs can be launched on it: it is heard of, and stays. */
-    synchronized boolean takesPrograms() {
+    /** Whether it can be given what is to last, such as main programs: it is heard of, and stays. */
+    synchronized boolean staysHere() {
         return !leaving && !lost && !expected;
     }
 

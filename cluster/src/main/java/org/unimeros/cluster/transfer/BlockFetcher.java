@@ -59,9 +59,26 @@ public final class BlockFetcher {
     /**
      * The blocks, in the order in which they are asked for.
      *
-     * @throws LostInputException when one cannot be had
+     * @param urls of workers that have them; the next one is asked when they cannot be had from one
+     * @throws LostInputException when one cannot be had from any
      */
-    public List<byte[]> fetch(String url, String run, List<BlockRef> refs) {
+    public List<byte[]> fetch(List<String> urls, String run, List<BlockRef> refs) {
+        LostInputException lost = null;
+        for (String url : urls) {
+            try {
+                return fetch(url, run, refs);
+            } catch (LostInputException e) {
+                lost = e;
+            }
+        }
+        if (lost == null) {
+            throw new LostInputException(
+                    refs.get(0).attempt(), "nobody has what " + refs.get(0).attempt() + " had made", null);
+        }
+        throw lost;
+    }
+
+    private List<byte[]> fetch(String url, String run, List<BlockRef> refs) {
         HttpClient client = clients.computeIfAbsent(url, u -> new HttpClient(u, access, PATIENCE_MILLIS));
         byte[] request = Json.write(new BlockRequest(run, refs));
         try {

@@ -88,13 +88,13 @@ public final class ReadAhead {
 
         Window(int from) {
             this.from = from;
-            Map<String, List<Integer>> byWorker = new HashMap<>();
+            Map<List<String>, List<Integer>> byWorker = new HashMap<>();
             long bytes = 0;
             int i = from;
             while (i < chunks.size() && (i == from || bytes + chunks.get(i).bytes() <= WINDOW_BYTES)) {
                 if (chunks.get(i).source() instanceof RemoteBlock remote) {
                     bytes += chunks.get(i).bytes();
-                    byWorker.computeIfAbsent(remote.url(), u -> new ArrayList<>())
+                    byWorker.computeIfAbsent(remote.urls(), u -> new ArrayList<>())
                             .add(i);
                 }
                 i++;
@@ -109,7 +109,7 @@ public final class ReadAhead {
                     .map(i -> ((RemoteBlock) chunks.get(i).source()).ref())
                     .toList();
             CompletableFuture<List<byte[]>> all = CompletableFuture.supplyAsync(
-                    () -> first.fetcher().fetch(first.url(), first.run(), refs), EXECUTOR);
+                    () -> first.fetcher().fetch(first.urls(), first.run(), refs), EXECUTOR);
             for (int i = 0; i < indices.size(); i++) {
                 int place = i;
                 blocks.put(indices.get(i), all.thenApply(fetched -> fetched.get(place)));

@@ -8,12 +8,17 @@ import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.run.LostInputException;
 import org.unimeros.engine.spill.Blocks;
 
-/** A chunk at a worker. Fetched anew each time it is asked for. */
-public record RemoteBlock(BlockFetcher fetcher, String url, String run, BlockRef ref) implements Supplier<Batch> {
+/**
+ * A chunk at a worker. Fetched anew each time it is asked for.
+ *
+ * @param urls of workers that have it, in the order in which they are asked
+ */
+public record RemoteBlock(BlockFetcher fetcher, List<String> urls, String run, BlockRef ref)
+        implements Supplier<Batch> {
 
     @Override
     public Batch get() {
-        return decode(fetcher.fetch(url, run, List.of(ref)).get(0));
+        return decode(fetcher.fetch(urls, run, List.of(ref)).get(0));
     }
 
     /** The rows of the fetched block, whose checksum is compared; a damaged one counts as lost, so that it is made again. */
@@ -22,7 +27,9 @@ public record RemoteBlock(BlockFetcher fetcher, String url, String run, BlockRef
             return Blocks.decode(block, block.length);
         } catch (ResourceFailure e) {
             throw new LostInputException(
-                    ref.attempt(), "what " + ref.attempt() + " had made came damaged from " + url, e);
+                    ref.attempt(),
+                    "what " + ref.attempt() + " had made came damaged from " + String.join(" or ", urls),
+                    e);
         }
     }
 }

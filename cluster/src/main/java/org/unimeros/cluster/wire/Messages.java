@@ -57,8 +57,15 @@ public final class Messages {
      * A run that a client asks for. The settings are shown, those that count are in the plan.
      *
      * @param job the job that it belongs to; null for none
+     * @param held whether its rows stay on the workers for repeated questions, until they are released
      */
-    public record Submission(String id, String title, Map<String, String> settings, byte[] plan, String job) {}
+    public record Submission(
+            String id, String title, Map<String, String> settings, byte[] plan, String job, boolean held) {
+
+        public Submission(String id, String title, Map<String, String> settings, byte[] plan, String job) {
+            this(id, title, settings, plan, job, false);
+        }
+    }
 
     /** What a client hears of its run. {@code next} is the number of the event that comes next. */
     public record Events(List<RunEvent> events, int next, RunView run) {}
@@ -68,13 +75,15 @@ public final class Messages {
         RUNNING,
         /** All rows of the result are there, on workers. */
         RESULT_READY,
+        /** The same, and there they stay for repeated questions, until they are released. */
+        HELD,
         DONE,
         FAILED,
         CANCELLED;
 
         /** Whether nothing more happens. */
         public boolean isEnded() {
-            return this != RUNNING && this != RESULT_READY;
+            return this != RUNNING && this != RESULT_READY && this != HELD;
         }
     }
 
@@ -106,6 +115,12 @@ public final class Messages {
 
     /** A client says that it has the rows of a result, or which of them it could not get. */
     public record ResultNote(boolean taken, AttemptId lost) {}
+
+    /** So many workers are to have each piece of what is held. */
+    public record Replicas(int copies) {}
+
+    /** A worker has a copy of what an attempt made. */
+    public record CopyNote(String run, AttemptId attempt) {}
 
     /** A worker as it is shown. */
     public record WorkerView(

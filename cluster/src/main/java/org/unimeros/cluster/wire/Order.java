@@ -16,6 +16,9 @@ public sealed interface Order {
     /** The result of an attempt is not wanted. */
     record Stop(String run, AttemptId attempt) implements Order {}
 
+    /** Fetch what an attempt made and keep it, too; said with a {@link Messages.CopyNote}. */
+    record Copy(String run, AttemptId attempt) implements Order {}
+
     /** What the tasks of a stage shared can go. */
     record StageFinished(String run, int stage) implements Order {}
 

@@ -32,6 +32,7 @@ import org.unimeros.cluster.wire.Failure;
 import org.unimeros.cluster.wire.Messages.Accepted;
 import org.unimeros.cluster.wire.Messages.BlockRef;
 import org.unimeros.cluster.wire.Messages.BlockRequest;
+import org.unimeros.cluster.wire.Messages.CopyNote;
 import org.unimeros.cluster.wire.Messages.FileSource;
 import org.unimeros.cluster.wire.Messages.Health;
 import org.unimeros.cluster.wire.Messages.Offer;
@@ -83,7 +84,11 @@ public final class Worker implements AutoCloseable {
     private final ScratchFolder scratch;
     private final FileStore files;
     private final WorkerJobs jobs;
+    private final WorkerHeld held;
     private final Map<String, WorkerRun> runs = new ConcurrentHashMap<>();
+    /** Reports that the coordinator has not taken yet. */
+    private final AtomicInteger unsent = new AtomicInteger();
+
     private final BlockingQueue<Report> reports = new LinkedBlockingQueue<>();
     private final ExecutorService attempts;
     private final AtomicInteger running = new AtomicInteger();
@@ -122,6 +127,7 @@ public final class Worker implements AutoCloseable {
         this.coordinator = new HttpClient(config.coordinator(), config.access(), READ_MILLIS);
         this.http = new HttpService(config.host(), config.port(), config.access());
         this.fetcher = new BlockFetcher(config.access());
+        this.held = new WorkerHeld(coordinator, fetcher, runs::get);
         this.space = new ProcessSpace(config.memoryBytes(), config.slots());
         this.scratch = new ScratchFolder(config.scratch());
         FileStore.sweep(config.scratch().toAbsolutePath().getParent(), "files-");
@@ -251,6 +257,7 @@ public final class Worker implements AutoCloseable {
     private void carryOut(Order order) {
         switch (order) {
             case Order.Launch o -> launch(o);
+            case Order.Copy o -> attempts.execute(() -> copy(o));
             case Order.Stop o -> withRun(o.run(), run -> run.stop(o.attempt()));
             case Order.StageFinished o -> withRun(o.run(), run -> run.stageFinished(o.stage()));
             case Order.Release o -> withRun(o.run(), run -> run.release(o.stage()));
@@ -267,6 +274,7 @@ public final class Worker implements AutoCloseable {
     }
 
     private void end(String id) {
+        held.forget(id);
         WorkerRun run = runs.remove(id);
         if (run != null) {
             run.close();
@@ -285,7 +293,7 @@ public final class Worker implements AutoCloseable {
         try {
             run = runs.computeIfAbsent(order.run(), this::begin);
         } catch (RuntimeException e) {
-            reports.add(failed(order, e, e instanceof ResourceFailure, List.of()));
+            report(failed(order, e, e instanceof ResourceFailure, List.of()));
             return;
         }
         if (run.knows(order.attempt())) {
@@ -304,6 +312,17 @@ public final class Worker implements AutoCloseable {
         });
     }
 
+    private void copy(Order.Copy order) {
+        try {
+            if (runs.computeIfAbsent(order.run(), this::begin).copy(order.attempt())) {
+                coordinator.post("/v1/workers/" + name + "/copies", new CopyNote(order.run(), order.attempt()));
+            }
+        } catch (RuntimeException e) {
+            // It is ordered again, here or elsewhere.
+            LOG.warn("cannot copy what {} of run {} made: {}", order.attempt(), order.run(), e.getMessage());
+        }
+    }
+
     private WorkerRun begin(String id) {
         byte[] plan;
         try {
@@ -317,7 +336,9 @@ public final class Worker implements AutoCloseable {
                 coordinator,
                 fetcher,
                 new Workspace(scratch, space),
-                this::file);
+                this::file,
+                url,
+                held);
     }
 
     /** A file of a job, fetched from where the coordinator says when it is not here yet. */
@@ -356,7 +377,7 @@ public final class Worker implements AutoCloseable {
             run.know(order.inputs());
             input = PlanCodec.read(order.input(), TaskInput.class);
         } catch (UnimerosException e) {
-            reports.add(failed(order, e, true, run.newWarnings()));
+            report(failed(order, e, true, run.newWarnings()));
             return;
         }
         AttemptLog log = run.newLog();
@@ -366,19 +387,19 @@ public final class Worker implements AutoCloseable {
                     public void succeeded(TaskRunner.Done done) {
                         run.keep(attempt, done.result());
                         byte[] result = PlanCodec.write(TaskReport.of(done, log.noted()));
-                        reports.add(new Report(
+                        report(new Report(
                                 order.run(), attempt, Outcome.SUCCEEDED, result, null, false, null, run.newWarnings()));
                     }
 
                     @Override
                     public void failed(RuntimeException reason, boolean again) {
-                        reports.add(Worker.failed(order, reason, again, run.newWarnings()));
+                        report(Worker.failed(order, reason, again, run.newWarnings()));
                     }
 
                     @Override
                     public void inputLost(LostInputException lost) {
                         Failure failure = new Failure("resource", lost.getMessage());
-                        reports.add(new Report(
+                        report(new Report(
                                 order.run(),
                                 attempt,
                                 Outcome.INPUT_LOST,
@@ -389,6 +410,11 @@ public final class Worker implements AutoCloseable {
                                 run.newWarnings()));
                     }
                 });
+    }
+
+    private void report(Report report) {
+        unsent.incrementAndGet();
+        reports.add(report);
     }
 
     private static Report failed(Order.Launch order, RuntimeException reason, boolean again, List<String> warnings) {
@@ -415,6 +441,7 @@ public final class Worker implements AutoCloseable {
                     reports.drainTo(batch, MOST_REPORTS);
                 }
                 coordinator.post("/v1/workers/" + name + "/reports", batch);
+                unsent.addAndGet(-batch.size());
                 batch.clear();
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
@@ -426,6 +453,7 @@ public final class Worker implements AutoCloseable {
                 if (e.status() < SERVER_ERROR) {
                     // Given up: what was done under the old name does not count. The thread that takes orders starts
                     // anew.
+                    unsent.addAndGet(-batch.size());
                     batch.clear();
                 }
                 pause(RETRY_MILLIS);
@@ -434,7 +462,9 @@ public final class Worker implements AutoCloseable {
     }
 
     private void dropAll() {
-        reports.clear();
+        List<Report> dropped = new ArrayList<>();
+        reports.drainTo(dropped);
+        unsent.addAndGet(-dropped.size());
         jobs.keepOnly(List.of());
         List.copyOf(runs.keySet()).forEach(this::end);
     }
@@ -476,19 +506,29 @@ public final class Worker implements AutoCloseable {
                 .getBytes(StandardCharsets.UTF_8);
     }
 
-    /** Takes nothing new, waits until what it has is not needed any more, and leaves. */
+    /**
+     * Takes nothing new, finishes what it runs, waits until others have copies of what it made, or nobody needs it any more, and leaves.
+     */
     public void drain(long mostMillis) {
         long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(mostMillis);
         try {
             coordinator.post("/v1/workers/" + name + "/leave", Map.of());
-            while (!(runs.isEmpty() && jobs.isEmpty()) && System.nanoTime() < until) {
-                pause(RETRY_MILLIS / 4);
-            }
+            do {
+                // Orders that were given before may still be on their way.
+                pause(RETRY_MILLIS);
+            } while (isNeeded() && System.nanoTime() < until);
             coordinator.delete("/v1/workers/" + name);
         } catch (HttpClient.Unreachable | HttpProblem e) {
             LOG.info("leaves without a word, since the coordinator does not listen: {}", e.getMessage());
         }
         close();
+    }
+
+    private boolean isNeeded() {
+        return running.get() > 0
+                || unsent.get() > 0
+                || !jobs.isEmpty()
+                || runs.values().stream().anyMatch(WorkerRun::hasMade);
     }
 
     /**

@@ -28,6 +28,7 @@ import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.operator.PairGuard;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.own.HeldPieces;
 import org.unimeros.engine.own.JobFiles;
 import org.unimeros.engine.run.AttemptLog;
 import org.unimeros.engine.run.Exchange;
@@ -35,6 +36,7 @@ import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.run.TaskRunner;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.spill.OutputStore;
 import org.unimeros.engine.spill.Workspace;
 
 /** What a worker has of one run: its plan, what its tasks made, and where others have what they read. Thread-safe. */
@@ -46,6 +48,7 @@ final class WorkerRun implements AutoCloseable {
     private final BlockFetcher fetcher;
     private final Workspace workspace;
     private final Function<FileRef, Path> place;
+    private final String url;
     /** The files of the job, fetched and opened when a task first needs one. Guarded by this. */
     private OpenFiles files;
 
@@ -64,7 +67,10 @@ final class WorkerRun implements AutoCloseable {
             HttpClient coordinator,
             BlockFetcher fetcher,
             Workspace workspace,
-            Function<FileRef, Path> place) {
+            Function<FileRef, Path> place,
+            String url,
+            HeldPieces held) {
+        this.url = url;
         this.id = id;
         this.plan = plan;
         this.coordinator = coordinator;
@@ -73,8 +79,8 @@ final class WorkerRun implements AutoCloseable {
         this.place = place;
         PairGuard pairs =
                 new PairGuard(plan.settings().pairsLimit(), plan.settings().failsOverPairs());
-        this.tasks =
-                new TaskRunner(plan.plan(), workspace, exchange, pairs, System::nanoTime, warnings::add, brought());
+        this.tasks = new TaskRunner(
+                plan.plan(), workspace, exchange, pairs, System::nanoTime, warnings::add, brought(), held);
     }
 
     private JobFiles brought() {
@@ -181,14 +187,7 @@ final class WorkerRun implements AutoCloseable {
     }
 
     private void read(int stage) {
-        byte[] bytes;
-        try {
-            bytes = coordinator.getBytes("/v1/runs/" + id + "/stages/" + stage + "/outputs");
-        } catch (HttpClient.Unreachable | HttpProblem e) {
-            throw new ResourceFailure(
-                    "cannot find out where the output of stage " + stage + " is: " + e.getMessage(), e);
-        }
-        StageOutputs outputs = PlanCodec.read(bytes, StageOutputs.class);
+        StageOutputs outputs = outputsOf(stage);
         List<Exchange.Kept> kept = new ArrayList<>();
         for (StageOutputs.Output output : outputs.outputs()) {
             TaskResult here = made.get(output.attempt());
@@ -198,12 +197,68 @@ final class WorkerRun implements AutoCloseable {
         versions.put(stage, outputs.version());
     }
 
+    private StageOutputs outputsOf(int stage) {
+        try {
+            return PlanCodec.read(
+                    coordinator.getBytes("/v1/runs/" + id + "/stages/" + stage + "/outputs"), StageOutputs.class);
+        } catch (HttpClient.Unreachable | HttpProblem e) {
+            throw new ResourceFailure(
+                    "cannot find out where the output of stage " + stage + " is: " + e.getMessage(), e);
+        }
+    }
+
+    /** Fetches what an attempt made elsewhere, to have it as well; false when it is not there any more. */
+    boolean copy(AttemptId attempt) {
+        if (made.containsKey(attempt)) {
+            return true;
+        }
+        for (StageOutputs.Output output : outputsOf(attempt.stage()).outputs()) {
+            if (output.attempt().equals(attempt)) {
+                keep(attempt, copied(elsewhere(output)));
+                return made.containsKey(attempt);
+            }
+        }
+        return false;
+    }
+
+    private TaskResult copied(TaskResult there) {
+        OutputStore store = workspace.newStore();
+        boolean complete = false;
+        try {
+            List<Part> parts = new ArrayList<>();
+            for (Part part : there.parts()) {
+                List<Chunk> chunks = new ArrayList<>();
+                for (Chunk chunk : ReadAhead.together(part.chunks())) {
+                    chunks.add(store.keep(chunk.load()));
+                }
+                parts.add(new Part(chunks, part.rows(), part.bytes()));
+            }
+            complete = true;
+            return new TaskResult(there.rows(), parts, store, there.sketch(), there.runStarts(), there.written());
+        } finally {
+            if (!complete) {
+                store.close();
+            }
+        }
+    }
+
+    /** What an attempt made here, or fetched; null when it is not here. */
+    TaskResult made(AttemptId attempt) {
+        return made.get(attempt);
+    }
+
+    /** Whether others could miss something if this were gone. */
+    boolean hasMade() {
+        return !made.isEmpty();
+    }
+
     private TaskResult elsewhere(StageOutputs.Output output) {
         return output.report()
                 .result((part, chunk, rows, bytes) -> Chunk.elsewhere(
                         rows,
                         bytes,
-                        new RemoteBlock(fetcher, output.url(), id, new BlockRef(output.attempt(), part, chunk))));
+                        new RemoteBlock(
+                                fetcher, output.urlsFor(url), id, new BlockRef(output.attempt(), part, chunk))));
     }
 
     /** A block that an attempt of this worker made; null when it is not there. */

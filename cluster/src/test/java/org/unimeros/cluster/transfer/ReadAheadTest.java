@@ -96,7 +96,7 @@ class ReadAheadTest {
                                     BYTES,
                                     new RemoteBlock(
                                             fetcher,
-                                            urls.get(c % 2),
+                                            List.of(urls.get(c % 2)),
                                             "r",
                                             new BlockRef(new AttemptId(1, c, 0), 0, c))));
         }

@@ -12,6 +12,7 @@ import java.util.function.BooleanSupplier;
  * @param counters counted when the attempt counts
  * @param files what the job brings along
  * @param stopped whether the attempt is to end, for code that takes long
+ * @param held rows that are held for repeated questions
  * @param memory bytes that a step may hold
  */
 public record TaskScope(
@@ -22,14 +23,15 @@ public record TaskScope(
         Counters counters,
         JobFiles files,
         BooleanSupplier stopped,
+        HeldPieces held,
         long memory) {
 
     /** Where there is no task: while a plan is made. */
     public static final TaskScope NONE =
-            new TaskScope(0, 0, 0, "nothing", new Counters(), JobFiles.NONE, () -> false, 0);
+            new TaskScope(0, 0, 0, "nothing", new Counters(), JobFiles.NONE, () -> false, HeldPieces.NONE, 0);
 
     /** The same for a step that may hold so many bytes. */
     public TaskScope within(long bytes) {
-        return new TaskScope(stage, task, attempt, input, counters, files, stopped, bytes);
+        return new TaskScope(stage, task, attempt, input, counters, files, stopped, held, bytes);
     }
 }

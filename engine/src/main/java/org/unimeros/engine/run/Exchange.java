@@ -65,6 +65,11 @@ public final class Exchange {
         return versions.getOrDefault(stage, 0);
     }
 
+    /** Lets readers know that what a stage made is somewhere else, or at more places. */
+    public synchronized void touch(int stage) {
+        versions.merge(stage, 1, Integer::sum);
+    }
+
     List<TaskResult> results(int stage) {
         return kept(stage).stream().map(Kept::result).toList();
     }

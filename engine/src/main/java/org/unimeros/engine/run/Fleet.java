@@ -16,6 +16,11 @@ public interface Fleet {
     /** All tasks of the stage have their result; what only they shared can go. */
     void stageFinished(int stage);
 
+    /** The worker at an address; null when there is none. */
+    default String workerAt(String place) {
+        return null;
+    }
+
     /** Nobody reads what the stage made. */
     void release(int stage);
 }

@@ -16,6 +16,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.LongSupplier;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.own.HeldPieces;
 import org.unimeros.engine.own.JobFiles;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.spill.Chunk;
@@ -62,13 +63,15 @@ public final class LocalRunner {
                 keeper,
                 scratch,
                 new ProcessSpace(settings.memoryBytes(), settings.slots()),
-                JobFiles.NONE);
+                JobFiles.NONE,
+                HeldPieces.NONE);
     }
 
     /**
      * A run beside others, with which it shares memory and slots.
      *
      * @param files what the job brings along
+     * @param held rows that are held for repeated questions
      */
     public LocalRunner(
             PhysicalPlan plan,
@@ -79,14 +82,16 @@ public final class LocalRunner {
             BadRecordKeeper keeper,
             Scratch scratch,
             ProcessSpace shared,
-            JobFiles files) {
+            JobFiles files,
+            HeldPieces held) {
         this.shared = shared;
         this.nanoClock = nanoClock;
         this.plan = plan;
         this.settings = settings;
         this.workspace = new Workspace(scratch, shared);
         this.driver = new RunDriver(plan, settings, listener, clock, keeper, false);
-        this.tasks = new TaskRunner(plan, workspace, driver.exchange(), driver.pairs(), nanoClock, driver::warn, files);
+        this.tasks = new TaskRunner(
+                plan, workspace, driver.exchange(), driver.pairs(), nanoClock, driver::warn, files, held);
     }
 
     /** Asks the run to stop; can be called by any thread, at any time. */

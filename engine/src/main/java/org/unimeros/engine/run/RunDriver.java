@@ -161,7 +161,17 @@ public final class RunDriver {
         reports.add(new Report(event, driver -> driver.noteFailure(attempt, reason)));
     }
 
-    /** An attempt could not read what another one made. */
+    /** What an attempt made is at another worker as well, and that one counts from now on. */
+    public void resultMoved(AttemptId attempt, String worker) {
+        reports.add(
+                new Report(new Event.ResultMoved(attempt, worker), driver -> driver.exchange.touch(attempt.stage())));
+    }
+
+    /**
+     * An attempt could not read what another one made.
+     *
+     * @param producer null when that is still there, or is not of this run
+     */
     public void inputLost(AttemptId attempt, AttemptId producer, String reason) {
         reports.add(new Report(new Event.InputLost(attempt, producer), driver -> {
             int slot = driver.freed(attempt);
@@ -304,7 +314,7 @@ public final class RunDriver {
                     int count = tasks.prepare(c.stage());
                     tellWarnings();
                     tell(new RunEvent.StageStarted(clock.millis(), c.stage(), count));
-                    carryOut(scheduler.handle(new Event.StagePrepared(c.stage(), count)));
+                    carryOut(scheduler.handle(new Event.StagePrepared(c.stage(), count, places(c.stage()))));
                 }
                 case Command.Launch c -> launch(c.attempt(), c.worker());
                 case Command.Stop c -> {
@@ -332,6 +342,17 @@ public final class RunDriver {
                     failure = verdict == null ? new RunCancelledException(c.reason()) : verdict;
             }
         }
+    }
+
+    private Map<Integer, String> places(int stage) {
+        Map<Integer, String> workers = new HashMap<>();
+        tasks.places(stage).forEach((task, place) -> {
+            String worker = fleet.workerAt(place);
+            if (worker != null) {
+                workers.put(task, worker);
+            }
+        });
+        return workers;
     }
 
     private void launch(AttemptId attempt, String worker) {

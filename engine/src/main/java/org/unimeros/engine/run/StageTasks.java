@@ -13,6 +13,7 @@ import org.unimeros.engine.operator.SortedRuns;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.Replanner;
 import org.unimeros.engine.schedule.Replanner.PartRange;
+import org.unimeros.engine.source.Split;
 import org.unimeros.engine.stage.Output;
 import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.Source;
@@ -108,6 +109,27 @@ final class StageTasks {
         return Replanner.merge(bytes, settings.targetPartBytes());
     }
 
+    /** Addresses of workers that have what tasks of a stage read, by task. */
+    Map<Integer, String> places(int stageId) {
+        Map<Integer, String> places = new HashMap<>();
+        List<TaskInput> tasks = inputs.get(stageId);
+        for (int t = 0; t < tasks.size(); t++) {
+            TaskInput input = tasks.get(t);
+            boolean isSplit = input.split() >= 0;
+            String place = isSplit ? split(stageId, input).place() : "";
+            if (!place.isEmpty()) {
+                places.put(t, place);
+            }
+        }
+        return places;
+    }
+
+    private Split split(int stageId, TaskInput input) {
+        Source.Table table = (Source.Table)
+                plan.stage(stageId).pipelines().get(input.pipeline()).source();
+        return table.plan().splits().get(input.split());
+    }
+
     TaskInput input(AttemptId attempt) {
         return inputs.get(attempt.stage()).get(attempt.task());
     }
@@ -115,11 +137,7 @@ final class StageTasks {
     String describeInput(AttemptId attempt) {
         TaskInput input = input(attempt);
         if (input.split() >= 0) {
-            Source.Table table = (Source.Table) plan.stage(attempt.stage())
-                    .pipelines()
-                    .get(input.pipeline())
-                    .source();
-            return table.plan().splits().get(input.split()).describe();
+            return split(attempt.stage(), input).describe();
         }
         if (input.range() != null) {
             return "a range of sorted rows";

@@ -15,6 +15,7 @@ import org.unimeros.engine.operator.PairGuard;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskChain;
 import org.unimeros.engine.operator.TaskResult;
+import org.unimeros.engine.own.HeldPieces;
 import org.unimeros.engine.own.JobFiles;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.schedule.AttemptId;
@@ -44,12 +45,14 @@ public final class TaskRunner {
     private final LongSupplier nanoClock;
     private final Exchange exchange;
     private final JobFiles files;
+    private final HeldPieces held;
     private final Map<Integer, BuildSide> copies = new ConcurrentHashMap<>();
     private final Map<Integer, Long> copiedBytes = new ConcurrentHashMap<>();
 
     /**
      * @param exchange what earlier stages made, there before an attempt that reads it is run
      * @param files what the job brings along
+     * @param held rows that are held for repeated questions
      */
     public TaskRunner(
             PhysicalPlan plan,
@@ -58,7 +61,9 @@ public final class TaskRunner {
             PairGuard pairs,
             LongSupplier nanoClock,
             Consumer<String> warn,
-            JobFiles files) {
+            JobFiles files,
+            HeldPieces held) {
+        this.held = held;
         this.files = files;
         this.plan = plan;
         this.workspace = workspace;
@@ -87,6 +92,7 @@ public final class TaskRunner {
                 log.counters(),
                 files,
                 cancelled,
+                held,
                 0);
         log.enter(scope);
         TaskWriter writer = stage.output() instanceof Output.ToSink toSink

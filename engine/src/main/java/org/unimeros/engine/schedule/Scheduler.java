@@ -43,6 +43,9 @@ public final class Scheduler {
     /** Tasks per slot that must wait for workers to be told of more than they have slots for. */
     private static final int MANY = 8;
 
+    /** Waiting tasks among which one is looked for that reads what a worker has. */
+    private static final int LOOK_AHEAD = 256;
+
     private enum RunState {
         RUNNING,
         ENDED
@@ -70,6 +73,9 @@ public final class Scheduler {
         boolean finished;
         boolean released;
         List<TaskState> tasks;
+        /** Workers that have what tasks read, by task. */
+        Map<Integer, String> places = Map.of();
+
         final TreeSet<Integer> waiting = new TreeSet<>();
         /** Tasks that are not needed, since those before them have made all rows that are wanted. */
         final BitSet dropped = new BitSet();
@@ -81,6 +87,23 @@ public final class Scheduler {
 
         StageState(StageSpec spec) {
             this.spec = spec;
+        }
+
+        /** A waiting task that is best run by a worker; the first one where there is none among the next. */
+        int nearest(String worker) {
+            if (!places.isEmpty()) {
+                int looked = 0;
+                for (int number : waiting) {
+                    if (worker.equals(places.get(number))
+                            && !tasks.get(number).avoid.contains(worker)) {
+                        return number;
+                    }
+                    if (++looked == LOOK_AHEAD) {
+                        break;
+                    }
+                }
+            }
+            return waiting.first();
         }
 
         boolean isReady() {
@@ -145,6 +168,7 @@ public final class Scheduler {
             case Event.InputLost e -> inputLost(e, commands);
             case Event.ResultTaken e -> end(new Command.RunSucceeded(), commands);
             case Event.ResultLost e -> lost(e.producer(), commands);
+            case Event.ResultMoved e -> moved(e);
             case Event.CancelRequested e -> end(new Command.RunCancelled(e.reason()), commands);
             case Event.Tick e -> now = e.millis();
         }
@@ -174,6 +198,7 @@ public final class Scheduler {
     private void stagePrepared(Event.StagePrepared e, List<Command> commands) {
         StageState stage = stages.get(e.stage());
         stage.tasks = new ArrayList<>();
+        stage.places = e.places();
         for (int i = 0; i < e.tasks(); i++) {
             stage.tasks.add(new TaskState());
             stage.waiting.add(i);
@@ -348,12 +373,21 @@ public final class Scheduler {
             end(
                     new Command.RunFailed("stage " + e.attempt().stage() + " task "
                             + e.attempt().task() + " could not read its input " + task.inputsLost + " times, the last"
-                            + " time what " + e.producer() + " had made"),
+                            + " time "
+                            + (e.producer() == null ? "what is held elsewhere" : "what " + e.producer() + " had made")),
                     commands);
             return;
         }
         again(stage, e.attempt().task());
-        lost(e.producer(), commands);
+        if (e.producer() != null) {
+            lost(e.producer(), commands);
+        }
+    }
+
+    private void moved(Event.ResultMoved e) {
+        if (counts(e.attempt())) {
+            stages.get(e.attempt().stage()).tasks.get(e.attempt().task()).place = e.worker();
+        }
     }
 
     private void lost(AttemptId producer, List<Command> commands) {
@@ -424,13 +458,14 @@ public final class Scheduler {
                 continue;
             }
             while (!stage.waiting.isEmpty()) {
-                int number = stage.waiting.first();
+                TaskState first = stage.tasks.get(stage.waiting.first());
                 boolean many = stage.waiting.size() > MANY * slots.slots();
-                String worker = slots.find(stage.tasks.get(number).avoid, many ? ahead : 0);
+                String worker = slots.find(first.avoid, many ? ahead : 0);
                 if (worker == null || running.size() >= limit) {
                     return;
                 }
-                stage.waiting.pollFirst();
+                int number = stage.nearest(worker);
+                stage.waiting.remove(number);
                 launch(stage, number, worker, commands);
             }
         }

@@ -11,6 +11,11 @@ public interface Split extends Serializable {
     /** Where it lies, for messages and records. */
     String describe();
 
+    /** The address of the worker that has it in memory, so that it is best read there; empty for none. */
+    default String place() {
+        return "";
+    }
+
     /** Opens it; can be called again for another attempt. */
     BatchReader open(ReadContext context);
 }

@@ -31,7 +31,9 @@ public sealed interface Source extends Serializable {
                     ? ""
                     : "; skipped " + Sizes.count(plan.skippedFiles(), "file") + ", " + Sizes.bytes(plan.skippedBytes());
             String what = columns.isEmpty() ? "rows only" : String.join(", ", columns);
-            return "scan " + name + " [" + what + "]: " + Sizes.count(plan.files(), "file") + ", "
+            String files =
+                    plan.files() == 0 && !plan.splits().isEmpty() ? "" : Sizes.count(plan.files(), "file") + ", ";
+            return "scan " + name + " [" + what + "]: " + files
                     + Sizes.bytes(plan.bytes()) + ", "
                     + Sizes.count(plan.splits().size(), "split") + skipped;
         }

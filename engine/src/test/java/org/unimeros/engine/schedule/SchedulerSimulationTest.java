@@ -149,6 +149,16 @@ class SchedulerSimulationTest {
                         .findFirst()
                         .ifPresent(silentlyLost::add);
             }
+            if (dice == 5 && faulty) {
+                // A copy elsewhere counts from now on, whether or not it is of something that does.
+                AttemptId moved = anyKept();
+                if (moved != null) {
+                    return new Event.ResultMoved(moved, any(workers));
+                }
+            }
+            if (dice == 6 && faulty && !running.isEmpty()) {
+                return new Event.InputLost(any(running.keySet()), null);
+            }
             if (!pending.isEmpty()) {
                 return pending.remove(random.nextInt(pending.size()));
             }
@@ -163,6 +173,12 @@ class SchedulerSimulationTest {
             return random.nextInt(4) == 0
                     ? new Event.AttemptFailed(attempt, true, "chance")
                     : new Event.AttemptSucceeded(attempt, random.nextInt(3));
+        }
+
+        private AttemptId anyKept() {
+            List<AttemptId> all =
+                    kept.values().stream().flatMap(m -> m.values().stream()).toList();
+            return all.isEmpty() ? null : all.get(random.nextInt(all.size()));
         }
 
         private <T> T any(Set<T> set) {
@@ -204,8 +220,11 @@ class SchedulerSimulationTest {
                 case Event.AttemptFailed e -> running.remove(e.attempt());
                 case Event.InputLost e -> {
                     running.remove(e.attempt());
-                    forget(e.producer());
+                    if (e.producer() != null) {
+                        forget(e.producer());
+                    }
                 }
+                case Event.ResultMoved e -> places.put(e.attempt(), e.worker());
                 case Event.ResultLost e -> forget(e.producer());
                 default -> {
                     // nothing to note
@@ -224,7 +243,8 @@ class SchedulerSimulationTest {
                 switch (command) {
                     case Command.PrepareStage c -> {
                         assertTrue(finished.containsAll(specs.get(c.stage() - 1).dependencies()));
-                        pending.add(new Event.StagePrepared(c.stage(), taskCounts.get(c.stage())));
+                        pending.add(
+                                new Event.StagePrepared(c.stage(), taskCounts.get(c.stage()), somePlaces(c.stage())));
                     }
                     case Command.Launch c -> launched(c);
                     case Command.Stop c -> running.remove(c.attempt());
@@ -248,6 +268,17 @@ class SchedulerSimulationTest {
                     default -> throw new AssertionError("unexpected " + command);
                 }
             }
+        }
+
+        /** Some tasks are best run somewhere, which need not be there. */
+        private Map<Integer, String> somePlaces(int stage) {
+            Map<Integer, String> some = new HashMap<>();
+            for (int t = 0; t < taskCounts.get(stage); t++) {
+                if (random.nextBoolean()) {
+                    some.put(t, "w" + random.nextInt(workersMade + 1));
+                }
+            }
+            return some;
         }
 
         /** Whoever wants the result takes it, unless it is gone in the meantime. */

@@ -1,0 +1,84 @@
+package org.unimeros;
+
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.plan.PlanBuilder;
+import org.unimeros.engine.source.HeldTable;
+
+/**
+ * Rows that were computed once and are held in memory for repeated questions: on the workers of the engine, or in its process. What
+ * does not fit into memory is in scratch files. A piece that is lost with its worker is made again when it is needed. They are released by {@link #release}, with the engine, or when
+ * this process is gone. Thread-safe.
+ */
+public final class Held implements AutoCloseable {
+
+    private final Engine engine;
+    private final HeldTable table;
+    private final Keeper keeper;
+    private final Run run;
+    private volatile boolean released;
+
+    /** Where they are. */
+    interface Keeper {
+        void replicate(int copies);
+
+        void release();
+    }
+
+    Held(Engine engine, HeldTable table, Keeper keeper, Run run) {
+        this.engine = engine;
+        this.table = table;
+        this.keeper = keeper;
+        this.run = run;
+    }
+
+    /**
+     * The rows, to ask of them as of any others. Tasks run where the pieces are, as far as there are slots.
+     *
+     * @throws UserMistake when they were released
+     */
+    public Rows rows() {
+        requireHeld();
+        return new Rows(engine, PlanBuilder.scan(table, null), table.name());
+    }
+
+    /** The run that made them. */
+    public Run run() {
+        return run;
+    }
+
+    /**
+     * Has each piece kept by so many workers, so that none of them is made again when one is lost, and waits until that is so. With fewer workers,
+     * all of them have one. In one process there is nothing to do.
+     *
+     * @throws UserMistake when they were released, or there are to be no copies
+     */
+    public Held replicate(int copies) {
+        requireHeld();
+        if (copies < 1) {
+            throw new UserMistake("rows are held at least once, not " + copies + " times");
+        }
+        keeper.replicate(copies);
+        return this;
+    }
+
+    private void requireHeld() {
+        if (released) {
+            throw new UserMistake("the held rows " + table.id() + " were released");
+        }
+    }
+
+    /** Forgets them. Questions that were asked before and still run may fail. Can be called more than once. */
+    public void release() {
+        if (!released) {
+            released = true;
+            keeper.release();
+            engine.released(this);
+        }
+    }
+
+    /** The same as {@link #release}. */
+    @Override
+    public void close() {
+        release();
+    }
+}
