@@ -2,7 +2,9 @@ package org.unimeros.cli;
 
 import java.nio.file.Path;
 import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
 import org.unimeros.cluster.client.LocalWorkers;
+import org.unimeros.cluster.client.WorkerRange;
 import org.unimeros.cluster.coordinator.Coordinator;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.engine.error.UserMistake;
@@ -17,14 +19,26 @@ import picocli.CommandLine.Option;
         footerHeading = "%nExample:%n",
         footer = {
             "  unimeros cluster --workers 3 --slots 2 &",
+            "  unimeros cluster --workers 1..8 &",
             "  unimeros query --coordinator http://127.0.0.1:7420 \"select count(*) as scans from 'demo/scans'\""
         })
 final class ClusterCommand extends ConsoleCommand {
 
     private static final long LEAST_HEAP = 256L << 20;
 
-    @Option(names = "--workers", paramLabel = "N", required = true, description = "How many workers.")
-    int workers;
+    @Option(
+            names = "--workers",
+            paramLabel = "N|N..M",
+            required = true,
+            description = "How many workers; as 1..8, as many as there is work for.")
+    String workers;
+
+    @Option(
+            names = "--idle-limit",
+            paramLabel = "SECONDS",
+            description = "Of workers that are more than needed, those leave that had nothing to do for so long; 30"
+                    + " unless it is given.")
+    int idleSeconds = 30;
 
     @Option(
             names = "--slots",
@@ -38,21 +52,33 @@ final class ClusterCommand extends ConsoleCommand {
             description = "The port of the coordinator; " + CoordinatorCommand.PORT + " unless it is given, 0 for any.")
     int port = CoordinatorCommand.PORT;
 
+    private static String shown(WorkerRange range) {
+        return range.isElastic()
+                ? range.least() + " to " + Sizes.count(range.most(), "worker")
+                : Sizes.count(range.most(), "worker");
+    }
+
     @Override
     public Integer call() throws InterruptedException {
-        if (workers < 1 || slots < 1) {
-            throw new UserMistake("a cluster needs at least one worker with one slot");
+        WorkerRange range = WorkerRange.parse(workers);
+        if (slots < 1) {
+            throw new UserMistake("a worker needs at least one slot");
         }
         ClusterAccess key = ClusterAccess.from(console.environment());
-        long heap = Math.max(LEAST_HEAP, Runtime.getRuntime().maxMemory() / workers);
+        long heap = Math.max(LEAST_HEAP, Runtime.getRuntime().maxMemory() / range.most());
         LocalWorkers.Options options = new LocalWorkers.Options(
-                workers, slots, heap, heap / 2, Path.of(".unimeros/workers").toAbsolutePath());
+                range,
+                slots,
+                heap,
+                heap / 2,
+                Path.of(".unimeros/workers").toAbsolutePath(),
+                TimeUnit.SECONDS.toMillis(idleSeconds));
         try (LocalWorkers all = new LocalWorkers(options, new Coordinator.Config(null, port, key))) {
             Runtime.getRuntime().addShutdownHook(new Thread(all::close, "unimeros-interrupt"));
             console.out().println(all.url());
             console.out().flush();
-            console.note("coordinator at " + all.url() + " with " + Sizes.count(workers, "worker") + " of "
-                    + Sizes.count(slots, "slot") + "; Ctrl-C ends all of them");
+            console.note("coordinator at " + all.url() + " with " + shown(range) + " of " + Sizes.count(slots, "slot")
+                    + "; Ctrl-C ends all of them");
             new CountDownLatch(1).await();
         }
         return ExitCode.DONE;

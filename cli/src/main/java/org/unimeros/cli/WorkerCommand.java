@@ -68,6 +68,12 @@ final class WorkerCommand extends ConsoleCommand {
             description = "How long it waits, asked to end, for runs that need what it made; 30 unless it is given.")
     int drainSeconds = 30;
 
+    @Option(
+            names = "--idle-limit",
+            paramLabel = "SECONDS",
+            description = "It leaves when it had nothing to do for so long; never, unless it is given.")
+    int idleSeconds;
+
     @Override
     public Integer call() throws InterruptedException {
         long memory = Runtime.getRuntime().maxMemory() / 2;
@@ -86,6 +92,9 @@ final class WorkerCommand extends ConsoleCommand {
             Runtime.getRuntime()
                     .addShutdownHook(
                             new Thread(() -> worker.drain((long) drainSeconds * MILLIS), "unimeros-interrupt"));
+            if (idleSeconds > 0) {
+                worker.leaveWhenIdle((long) idleSeconds * MILLIS, (long) drainSeconds * MILLIS);
+            }
             console.out().println(worker.url());
             console.out().flush();
             console.note("worker " + worker.name() + " at " + worker.url() + ", " + Sizes.count(slots, "slot") + ", "

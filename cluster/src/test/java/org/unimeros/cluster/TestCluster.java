@@ -58,9 +58,13 @@ final class TestCluster implements AutoCloseable {
     }
 
     TestCluster(Path folder, int count, ClusterAccess access) {
+        this(folder, new LocalWorkers.Options(count, 2, 200 << 20, 100 << 20, folder.resolve("workers")), access);
+    }
+
+    TestCluster(Path folder, LocalWorkers.Options options, ClusterAccess access) {
         this.folder = folder;
         this.workers = new LocalWorkers(
-                new LocalWorkers.Options(count, 2, 200 << 20, 100 << 20, folder.resolve("workers")),
+                options,
                 new Coordinator.Config(null, 0, access, PATIENCE_MILLIS, CLIENT_PATIENCE_MILLIS, LONELY_MILLIS, null));
     }
 

@@ -6,13 +6,14 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.InstantSource;
-import java.util.ArrayList;
 import java.util.List;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.TimeUnit;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.coordinator.Coordinator;
 import org.unimeros.cluster.http.ClusterAccess;
+import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.cluster.worker.WorkerProcess;
 import org.unimeros.engine.error.ResourceFailure;
 
@@ -29,22 +30,39 @@ public final class LocalWorkers implements AutoCloseable {
     private static final int LOG_TAIL = 2_000;
     /** How many main programs of jobs a worker launches at the same time. */
     private static final int PROGRAMS = 2;
+    /** How long a worker that is one too many has nothing to do before it leaves. */
+    public static final long IDLE_MILLIS = 30_000;
+
+    private static final long LEAVE_MILLIS = 60_000;
+    private static final long LOOK_MILLIS = 250;
+    private static final long MOST_BACKOFF_MILLIS = 30_000;
 
     private final Options options;
     private final ClusterAccess access;
     private final Coordinator coordinator;
-    private final List<Process> processes = new ArrayList<>();
+    private final List<Process> processes = new CopyOnWriteArrayList<>();
+    private Thread elastic;
+    private volatile boolean closed;
     private final String url;
 
     /**
      * What is started.
      *
+     * @param workers how many there are, or from how few to how many
      * @param slots of each worker
+     * @param idleMillis of more workers than are needed, one leaves that had nothing to do for so long
      * @param heapBytes the most memory of each worker process
      * @param memoryBytes what the tasks of a worker may hold
      * @param folder for scratch files and logs
      */
-    public record Options(int workers, int slots, long heapBytes, long memoryBytes, Path folder) {}
+    public record Options(
+            WorkerRange workers, int slots, long heapBytes, long memoryBytes, Path folder, long idleMillis) {
+
+        /** Always as many workers. */
+        public Options(int workers, int slots, long heapBytes, long memoryBytes, Path folder) {
+            this(WorkerRange.of(workers), slots, heapBytes, memoryBytes, folder, IDLE_MILLIS);
+        }
+    }
 
     /**
      * Starts a coordinator and workers, and waits until they are ready.
@@ -64,10 +82,13 @@ public final class LocalWorkers implements AutoCloseable {
         boolean ready = false;
         try {
             Files.createDirectories(options.folder());
-            for (int i = 1; i <= options.workers(); i++) {
+            for (int i = 1; i <= options.workers().least(); i++) {
                 startWorker();
             }
-            awaitWorkers(options.workers());
+            awaitWorkers(options.workers().least());
+            if (options.workers().isElastic()) {
+                elastic = Thread.ofPlatform().daemon().name("unimeros-elastic").start(this::follow);
+            }
             ready = true;
         } catch (IOException | UncheckedIOException e) {
             throw new ResourceFailure("cannot start worker processes: " + e.getMessage(), e);
@@ -95,8 +116,40 @@ public final class LocalWorkers implements AutoCloseable {
         return processes.stream().map(Process::toHandle).toList();
     }
 
+    /** Has as many workers as there is work for, within the limits, until this is closed. */
+    private void follow() {
+        long failures = 0;
+        while (!closed) {
+            try {
+                long alive = processes.stream().filter(Process::isAlive).count();
+                int wanted = options.workers().wanted(coordinator.demand(), options.slots(), PROGRAMS);
+                if (alive < wanted) {
+                    Process started = startWorker();
+                    // One that ends at once is not started again and again.
+                    failures = started.waitFor(LOOK_MILLIS, TimeUnit.MILLISECONDS) ? failures + 1 : 0;
+                    Thread.sleep(Math.min(MOST_BACKOFF_MILLIS, failures * failures * LOOK_MILLIS));
+                    continue;
+                }
+                long staying = alive
+                        - coordinator.workerViews().stream()
+                                .filter(WorkerView::isLeaving)
+                                .count();
+                if (staying > wanted) {
+                    coordinator.idleWorkers(options.idleMillis()).stream()
+                            .limit(staying - wanted)
+                            .forEach(worker -> coordinator.askToLeave(worker, LEAVE_MILLIS));
+                }
+                Thread.sleep(LOOK_MILLIS);
+            } catch (InterruptedException e) {
+                return;
+            } catch (RuntimeException e) {
+                LOG.error("unexpected failure while the number of workers is looked after", e);
+            }
+        }
+    }
+
     /** Starts one more worker. */
-    public void startWorker() {
+    public Process startWorker() {
         Path java = Path.of(System.getProperty("java.home"), "bin", "java");
         ProcessBuilder builder = new ProcessBuilder(
                 java.toString(),
@@ -122,7 +175,9 @@ public final class LocalWorkers implements AutoCloseable {
         builder.redirectOutput(ProcessBuilder.Redirect.DISCARD);
         builder.redirectError(ProcessBuilder.Redirect.to(log));
         try {
-            processes.add(builder.start());
+            Process process = builder.start();
+            processes.add(process);
+            return process;
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
@@ -167,6 +222,15 @@ public final class LocalWorkers implements AutoCloseable {
     /** Ends the workers, then the coordinator. Can be called more than once. */
     @Override
     public void close() {
+        closed = true;
+        if (elastic != null) {
+            elastic.interrupt();
+            try {
+                elastic.join(END_MILLIS);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+        }
         coordinator.close();
         processes.forEach(this::end);
         for (int i = 1; i <= processes.size(); i++) {

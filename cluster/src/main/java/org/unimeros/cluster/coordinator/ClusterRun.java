@@ -212,6 +212,11 @@ final class ClusterRun implements Fleet {
                 .forEach((attempt, worker) -> workers.order(worker, new Order.Copy(id(), attempt)));
     }
 
+    /** Tasks that run, or would run if there were slots for them. */
+    int slotsWanted() {
+        return driver.wanted();
+    }
+
     /** How many workers have each piece of what is held. */
     int copies() {
         return replicas.wanted();

@@ -59,6 +59,8 @@ public final class Coordinator implements AutoCloseable {
     private static final long KEPT_MILLIS = TimeUnit.HOURS.toMillis(1);
     private static final int STATUS_GONE = 410;
     private static final int MOST_COPIES = 100;
+    /** For so long a worker that is asked to leave waits until nothing is needed of it. */
+    private static final long LEAVE_MILLIS = 120_000;
 
     private final Config config;
     private final InstantSource clock;
@@ -316,6 +318,34 @@ public final class Coordinator implements AutoCloseable {
                 .toList();
     }
 
+    /** What runs and jobs could use at the moment. */
+    public Demand demand() {
+        int slots = runs.values().stream()
+                .filter(r -> !r.isEnded())
+                .mapToInt(ClusterRun::slotsWanted)
+                .sum();
+        return new Demand(slots, (int) (jobs.count(JobState.QUEUED) + jobs.countOnWorkers()));
+    }
+
+    /** Workers that had nothing to do for so long, the last that came first. */
+    public List<String> idleWorkers(long millis) {
+        long now = clock.millis();
+        return workers.values().stream()
+                .filter(w -> w.staysHere() && now - w.busyAt() >= millis)
+                .sorted(Comparator.comparingLong(WorkerEntry::joinedAt).reversed())
+                .map(WorkerEntry::name)
+                .toList();
+    }
+
+    /** Asks a worker to leave; others get copies of what is needed of it before. */
+    public void askToLeave(String worker, long mostMillis) {
+        WorkerEntry entry = workers.get(worker);
+        if (entry != null) {
+            leave(entry);
+            entry.order(new Order.Leave(mostMillis));
+        }
+    }
+
     /** The jobs of the last day, oldest first. */
     public List<JobView> jobViews() {
         return jobs.views();
@@ -347,6 +377,7 @@ public final class Coordinator implements AutoCloseable {
                         + "\n# TYPE unimeros_runs_active gauge\nunimeros_runs_active " + health.runs()
                         + "\n# TYPE unimeros_jobs_running gauge\nunimeros_jobs_running " + jobs.count(JobState.RUNNING)
                         + "\n# TYPE unimeros_jobs_queued gauge\nunimeros_jobs_queued " + jobs.count(JobState.QUEUED)
+                        + "\n# TYPE unimeros_slots_wanted gauge\nunimeros_slots_wanted " + demand().slots()
                         + "\n# TYPE unimeros_attempts_running gauge\nunimeros_attempts_running " + running
                         + "\n# TYPE unimeros_attempts_reported_total counter\nunimeros_attempts_reported_total "
                         + attemptsReported.get()
@@ -430,11 +461,21 @@ public final class Coordinator implements AutoCloseable {
 
     private void leave(Call call) {
         WorkerEntry entry = worker(call);
+        leave(entry);
+        if (!call.has("itself")) {
+            entry.order(new Order.Leave(LEAVE_MILLIS));
+        }
+        call.done();
+    }
+
+    private void leave(WorkerEntry entry) {
+        if (entry.isLeaving()) {
+            return;
+        }
         entry.leave();
         runs.values().stream()
                 .filter(r -> !r.isEnded())
                 .forEach(r -> r.input(new RunInput.WorkerLeaving(entry.name())));
-        call.done();
     }
 
     private void gone(Call call) {
@@ -549,6 +590,7 @@ public final class Coordinator implements AutoCloseable {
         try {
             long now = clock.millis();
             for (WorkerEntry entry : workers.values()) {
+                entry.look(!jobs.idsOn(entry.name()).isEmpty(), now);
                 if (now - entry.seenAt() > config.workerPatienceMillis()) {
                     lose(entry, "not heard of for " + (now - entry.seenAt()) / 1000 + " s");
                 }

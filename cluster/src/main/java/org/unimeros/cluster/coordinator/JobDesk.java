@@ -117,6 +117,13 @@ final class JobDesk {
         on(worker.name()).forEach(job -> worker.order(new Order.StartJob(job.request())));
     }
 
+    /** Jobs whose main program is on a worker. */
+    long countOnWorkers() {
+        return jobs.values().stream()
+                .filter(j -> j.state() == JobState.RUNNING && !CLIENT.equals(j.place()))
+                .count();
+    }
+
     long count(JobState state) {
         return jobs.values().stream().filter(j -> j.state() == state).count();
     }

@@ -25,6 +25,9 @@ final class WorkerEntry {
 
     private long taken;
     private volatile long seenAt;
+    /** When it was seen with something to do last. */
+    private volatile long busyAt;
+
     private volatile boolean leaving;
     private volatile boolean lost;
     /** Whether it was known before the coordinator started again, and has not been heard of since. */
@@ -35,6 +38,18 @@ final class WorkerEntry {
         this.offer = offer;
         this.joinedAt = now;
         this.seenAt = now;
+        this.busyAt = now;
+    }
+
+    /** Notes whether it has something to do. */
+    void look(boolean launchesPrograms, long now) {
+        if (launchesPrograms || !running.isEmpty()) {
+            busyAt = now;
+        }
+    }
+
+    long busyAt() {
+        return busyAt;
     }
 
     /** A worker that was there before the coordinator started again. */
@@ -57,6 +72,10 @@ final class WorkerEntry {
 
     String name() {
         return name;
+    }
+
+    long joinedAt() {
+        return joinedAt;
     }
 
     String url() {
@@ -137,7 +156,7 @@ final class WorkerEntry {
     }
 
     WorkerView view() {
-        String state = leaving ? "leaving" : "ready";
+        String state = leaving ? WorkerView.LEAVING : "ready";
         return new WorkerView(
                 name,
                 offer.url(),

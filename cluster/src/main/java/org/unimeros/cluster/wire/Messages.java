@@ -1,5 +1,6 @@
 package org.unimeros.cluster.wire;
 
+import com.fasterxml.jackson.annotation.JsonIgnore;
 import java.util.List;
 import java.util.Map;
 import org.unimeros.engine.run.RunEvent;
@@ -132,7 +133,16 @@ public final class Messages {
             int running,
             int programs,
             String state,
-            long joinedAt) {}
+            long joinedAt) {
+
+        /** The state of one that takes nothing new. */
+        public static final String LEAVING = "leaving";
+
+        @JsonIgnore
+        public boolean isLeaving() {
+            return LEAVING.equals(state);
+        }
+    }
 
     /** Why a run or a request failed. */
     public record Problem(Failure error) {}

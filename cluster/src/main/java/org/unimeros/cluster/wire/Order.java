@@ -28,6 +28,9 @@ public sealed interface Order {
     /** The coordinator has started again and knows of these runs and jobs only. */
     record KeepRuns(List<String> runs, List<String> jobs) implements Order {}
 
+    /** Take nothing new, and leave when others have what is needed of it, or after so long. */
+    record Leave(long mostMillis) implements Order {}
+
     /** Launch the main program of a job. */
     record StartJob(JobMessages.JobRequest job) implements Order {}
 

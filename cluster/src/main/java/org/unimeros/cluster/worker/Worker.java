@@ -96,6 +96,7 @@ public final class Worker implements AutoCloseable {
     private final AtomicLong servedBytes = new AtomicLong();
     private final CountDownLatch over = new CountDownLatch(1);
     private volatile String name;
+    private final AtomicBoolean leaving = new AtomicBoolean();
     private volatile boolean closed;
     private volatile RuntimeException refusal;
     private String url;
@@ -267,6 +268,7 @@ public final class Worker implements AutoCloseable {
                         .forEach(this::end);
                 jobs.keepOnly(o.jobs());
             }
+            case Order.Leave o -> daemon("unimeros-leave", () -> drain(o.mostMillis()));
             case Order.StartJob o -> jobs.start(o.job(), name);
             case Order.EndJob o -> jobs.end(o.job());
             case Order.EndRun o -> end(o.run());
@@ -510,9 +512,12 @@ public final class Worker implements AutoCloseable {
      * Takes nothing new, finishes what it runs, waits until others have copies of what it made, or nobody needs it any more, and leaves.
      */
     public void drain(long mostMillis) {
+        if (!leaving.compareAndSet(false, true)) {
+            return;
+        }
         long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(mostMillis);
         try {
-            coordinator.post("/v1/workers/" + name + "/leave", Map.of());
+            coordinator.post("/v1/workers/" + name + "/leave?itself", Map.of());
             do {
                 // Orders that were given before may still be on their way.
                 pause(RETRY_MILLIS);
@@ -522,6 +527,21 @@ public final class Worker implements AutoCloseable {
             LOG.info("leaves without a word, since the coordinator does not listen: {}", e.getMessage());
         }
         close();
+    }
+
+    /** Leaves when it had nothing to do for so long; to be called once. */
+    public void leaveWhenIdle(long idleMillis, long mostMillis) {
+        daemon("unimeros-idle", () -> {
+            long busyAt = System.nanoTime();
+            while (!closed && System.nanoTime() - busyAt < TimeUnit.MILLISECONDS.toNanos(idleMillis)) {
+                pause(RETRY_MILLIS);
+                busyAt = isNeeded() ? System.nanoTime() : busyAt;
+            }
+            if (!closed) {
+                LOG.info("leaves, having had nothing to do for {} s", idleMillis / 1_000);
+                drain(mostMillis);
+            }
+        });
     }
 
     private boolean isNeeded() {

@@ -61,6 +61,7 @@ public final class RunDriver {
     private final Map<AttemptId, Slot> slots = new HashMap<>();
     private Fleet fleet;
     private volatile boolean driven;
+    private volatile int wanted;
     private boolean writes;
     private RuntimeException failure;
     /** Why the run must end, whatever its tasks do. */
@@ -219,6 +220,7 @@ public final class RunDriver {
         try {
             carryOut(scheduler.start());
             while (!scheduler.isEnded()) {
+                wanted = scheduler.wanted();
                 Report report = reports.take();
                 tellWarnings();
                 if (report != WARNED) {
@@ -229,8 +231,14 @@ public final class RunDriver {
             Thread.currentThread().interrupt();
             carryOut(scheduler.handle(new Event.CancelRequested("interrupted")));
         } finally {
+            wanted = 0;
             driven = true;
         }
+    }
+
+    /** Attempts that run, or would run if there were slots for them; can be asked by any thread. */
+    public int wanted() {
+        return wanted;
     }
 
     /** Waits until everything that was reported so far is dealt with, or the run is over. */

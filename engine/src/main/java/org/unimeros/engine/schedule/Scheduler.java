@@ -184,6 +184,15 @@ public final class Scheduler {
         return state == RunState.ENDED;
     }
 
+    /** Attempts that run, or would run if there were slots for them. */
+    public int wanted() {
+        int waiting = 0;
+        for (StageState stage : stages.values()) {
+            waiting += stage.isReady() ? stage.waiting.size() : 0;
+        }
+        return state == RunState.ENDED ? 0 : Math.min(limit, running.size() + waiting);
+    }
+
     /** Whether a report of an attempt is awaited. */
     public boolean isRunning(AttemptId attempt) {
         return running.containsKey(attempt);
