@@ -65,7 +65,7 @@ public final class Main {
         } else if (first.equals("questions")) {
             new Questions(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 100).run();
         } else if (first.equals("workers")) {
-            new WorkerFigures(folder).run();
+            new WorkerFigures(folder).run(names.size() > 2 ? names.get(2) : "");
         } else {
             compare(names.isEmpty() ? all() : names, pairs, report);
         }

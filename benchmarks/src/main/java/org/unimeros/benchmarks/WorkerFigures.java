@@ -19,6 +19,7 @@ import java.util.Locale;
 import java.util.OptionalLong;
 import java.util.Random;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.stream.IntStream;
 import org.unimeros.Engine;
 import org.unimeros.Settings;
 import org.unimeros.cluster.client.LocalWorkers;
@@ -47,6 +48,8 @@ final class WorkerFigures {
     private static final int BLOCK_ROWS = 4096;
     private static final int BLOCKS = 4_000;
     private static final int SLOTS = 4;
+    /** Blocks of a request: as many as fit into a window of those that are read ahead. */
+    private static final int TOGETHER = 128;
 
     private final Path folder;
 
@@ -54,13 +57,24 @@ final class WorkerFigures {
         this.folder = folder;
     }
 
-    void run() throws IOException, InterruptedException {
+    /** @param part one of transfer, scheduler, starts, tasks, loss; empty for all */
+    void run(String part) throws IOException, InterruptedException {
         Files.createDirectories(folder);
-        transfer();
-        scheduler();
-        starts();
-        tasks();
-        loss();
+        if (part.isEmpty() || part.equals("transfer")) {
+            transfer();
+        }
+        if (part.isEmpty() || part.equals("scheduler")) {
+            scheduler();
+        }
+        if (part.isEmpty() || part.equals("starts")) {
+            starts();
+        }
+        if (part.isEmpty() || part.equals("tasks")) {
+            tasks();
+        }
+        if (part.isEmpty() || part.equals("loss")) {
+            loss();
+        }
     }
 
     private static void say(String format, Object... values) {
@@ -119,15 +133,18 @@ final class WorkerFigures {
     private static double fetch(String url, boolean decode) {
         BlockFetcher fetcher = new BlockFetcher(ClusterAccess.NONE);
         if (!decode) {
+            // Two requests are under way at a time, as when rows are read.
             long start = System.nanoTime();
-            List<BlockRef> refs = new ArrayList<>();
-            for (int i = 0; i < BLOCKS; i++) {
-                refs.add(new BlockRef(new AttemptId(1, 0, 0), 0, i));
-                if (refs.size() == 64) {
-                    fetcher.fetch(url, "r", refs);
-                    refs.clear();
+            IntStream.range(0, 2).parallel().forEach(half -> {
+                List<BlockRef> refs = new ArrayList<>();
+                for (int i = 0; i < BLOCKS / 2; i++) {
+                    refs.add(new BlockRef(new AttemptId(1, 0, 0), 0, i));
+                    if (refs.size() == TOGETHER || i == BLOCKS / 2 - 1) {
+                        fetcher.fetch(List.of(url), "r", refs, (index, block, length) -> {});
+                        refs.clear();
+                    }
                 }
-            }
+            });
             return seconds(start);
         }
         List<Chunk> chunks = new ArrayList<>();
@@ -135,7 +152,7 @@ final class WorkerFigures {
             chunks.add(Chunk.elsewhere(
                     BLOCK_ROWS,
                     16L * BLOCK_ROWS,
-                    new RemoteBlock(fetcher, url, "r", new BlockRef(new AttemptId(1, 0, 0), 0, i))));
+                    new RemoteBlock(fetcher, List.of(url), "r", new BlockRef(new AttemptId(1, 0, 0), 0, i))));
         }
         long start = System.nanoTime();
         ReadAhead.together(chunks).forEach(Chunk::load);

@@ -5,6 +5,7 @@ import java.io.InputStream;
 import java.io.OutputStream;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
+import java.nio.ByteBuffer;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -277,6 +278,22 @@ public final class HttpService implements AutoCloseable {
                     out.write(bytes, i, Math.min(MOST_WRITE, bytes.length - i));
                 }
             }
+        }
+
+        /** Answers with pieces one after the other, which are not put together before. */
+        public void answer(String type, List<ByteBuffer> pieces) throws IOException {
+            long bytes = pieces.stream().mapToLong(ByteBuffer::remaining).sum();
+            response.getHeaders().put(HttpHeader.CONTENT_TYPE, type);
+            response.getHeaders().put(HttpHeader.CONTENT_LENGTH, bytes);
+            for (ByteBuffer piece : pieces) {
+                int end = piece.limit();
+                while (piece.position() < end) {
+                    // As for an array, the platform copies what is left with every write.
+                    piece.limit(Math.min(end, piece.position() + MOST_WRITE));
+                    Content.Sink.write(response, false, piece);
+                }
+            }
+            Content.Sink.write(response, true, ByteBuffer.allocate(0));
         }
 
         public void done() {

@@ -5,8 +5,11 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.nio.ByteBuffer;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ArrayBlockingQueue;
+import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
 import org.unimeros.cluster.http.ClusterAccess;
@@ -16,6 +19,7 @@ import org.unimeros.cluster.wire.Json;
 import org.unimeros.cluster.wire.Messages.BlockRef;
 import org.unimeros.cluster.wire.Messages.BlockRequest;
 import org.unimeros.engine.run.LostInputException;
+import org.unimeros.engine.schedule.AttemptId;
 
 /** Fetches blocks from workers, many in one request. Thread-safe. */
 public final class BlockFetcher {
@@ -25,30 +29,36 @@ public final class BlockFetcher {
 
     private static final int PATIENCE_MILLIS = 30_000;
     private static final int MOST_BLOCK = 1 << 30;
+    private static final int BUFFERS = 16;
+    private static final int LEAST_BUFFER = 256 << 10;
+    private static final int MOST_KEPT = 4 << 20;
 
     private final ClusterAccess access;
     private final Map<String, HttpClient> clients = new ConcurrentHashMap<>();
+    private final BlockingQueue<byte[]> buffers = new ArrayBlockingQueue<>(BUFFERS);
     private final AtomicLong fetchedBytes = new AtomicLong();
 
     public BlockFetcher(ClusterAccess access) {
         this.access = access;
     }
 
-    /** The answer to a request: blocks behind their lengths; null stands for one that is not there. */
-    public static byte[] answer(List<byte[]> blocks) {
-        int size = 0;
+    /**
+     * The answer to a request, piece by piece: how many lengths there are, the lengths, and the blocks; null stands for one that is not there, behind which
+     * nothing comes.
+     */
+    public static List<ByteBuffer> answer(List<byte[]> blocks) {
+        List<ByteBuffer> pieces = new ArrayList<>(blocks.size() + 1);
+        ByteBuffer lengths = ByteBuffer.allocate(Integer.BYTES * (1 + blocks.size()));
+        lengths.putInt(blocks.size());
+        pieces.add(lengths);
         for (byte[] block : blocks) {
-            size = Math.addExact(size, Integer.BYTES + (block == null ? 0 : block.length));
-        }
-        ByteBuffer all = ByteBuffer.allocate(size);
-        for (byte[] block : blocks) {
-            if (block == null) {
-                all.putInt(GONE);
-            } else {
-                all.putInt(block.length).put(block);
+            lengths.putInt(block == null ? GONE : block.length);
+            if (block != null) {
+                pieces.add(ByteBuffer.wrap(block));
             }
         }
-        return all.array();
+        lengths.flip();
+        return pieces;
     }
 
     /** Bytes that came over the network so far. */
@@ -56,17 +66,25 @@ public final class BlockFetcher {
         return fetchedBytes.get();
     }
 
+    /** Takes a block, which is overwritten afterwards. */
+    @FunctionalInterface
+    public interface Taker {
+        /** @param index of what was asked for */
+        void take(int index, byte[] block, int length);
+    }
+
     /**
-     * The blocks, in the order in which they are asked for.
+     * Hands over blocks in the order in which they are asked for; again from the first one on, when one worker could give only some.
      *
      * @param urls of workers that have them; the next one is asked when they cannot be had from one
      * @throws LostInputException when one cannot be had from any
      */
-    public List<byte[]> fetch(List<String> urls, String run, List<BlockRef> refs) {
+    public void fetch(List<String> urls, String run, List<BlockRef> refs, Taker taker) {
         LostInputException lost = null;
         for (String url : urls) {
             try {
-                return fetch(url, run, refs);
+                fetch(url, run, refs, taker);
+                return;
             } catch (LostInputException e) {
                 lost = e;
             }
@@ -78,11 +96,14 @@ public final class BlockFetcher {
         throw lost;
     }
 
-    private List<byte[]> fetch(String url, String run, List<BlockRef> refs) {
+    private void fetch(String url, String run, List<BlockRef> refs, Taker taker) {
         HttpClient client = clients.computeIfAbsent(url, u -> new HttpClient(u, access, PATIENCE_MILLIS));
         byte[] request = Json.write(new BlockRequest(run, refs));
         try {
-            return client.call("POST", "/v1/blocks", request, in -> read(in, url, refs));
+            client.call("POST", "/v1/blocks", request, in -> {
+                read(in, url, refs, taker);
+                return true;
+            });
         } catch (HttpClient.Unreachable | HttpProblem e) {
             throw new LostInputException(
                     refs.get(0).attempt(),
@@ -91,23 +112,43 @@ public final class BlockFetcher {
         }
     }
 
-    private List<byte[]> read(InputStream stream, String url, List<BlockRef> refs) throws IOException {
+    private void read(InputStream stream, String url, List<BlockRef> refs, Taker taker) throws IOException {
         DataInputStream in = new DataInputStream(stream);
-        List<byte[]> blocks = new ArrayList<>(refs.size());
-        for (BlockRef ref : refs) {
-            int length = in.readInt();
-            if (length == GONE) {
-                throw new LostInputException(
-                        ref.attempt(), "what " + ref.attempt() + " had made is not at " + url + " any more", null);
-            }
-            if (length < 0 || length > MOST_BLOCK) {
-                throw new IOException("a block of " + length + " bytes");
-            }
-            byte[] block = new byte[length];
-            in.readFully(block);
-            fetchedBytes.addAndGet(length);
-            blocks.add(block);
+        int count = in.readInt();
+        if (count < 1 || count > refs.size()) {
+            throw new IOException(count + " blocks for " + refs.size());
         }
-        return blocks;
+        int[] lengths = new int[count];
+        for (int i = 0; i < lengths.length; i++) {
+            lengths[i] = in.readInt();
+            if (lengths[i] == GONE) {
+                AttemptId attempt = refs.get(i).attempt();
+                throw new LostInputException(attempt, "what " + attempt + " had made is not at " + url + " any more", null);
+            }
+            if (lengths[i] < 0 || lengths[i] > MOST_BLOCK) {
+                throw new IOException("a block of " + lengths[i] + " bytes");
+            }
+        }
+        if (count < refs.size()) {
+            throw new IOException("only " + count + " blocks of " + refs.size());
+        }
+        byte[] block = buffer(Arrays.stream(lengths).max().orElse(0));
+        try {
+            for (int i = 0; i < count; i++) {
+                in.readFully(block, 0, lengths[i]);
+                fetchedBytes.addAndGet(lengths[i]);
+                taker.take(i, block, lengths[i]);
+            }
+        } finally {
+            if (block.length <= MOST_KEPT) {
+                buffers.offer(block);
+            }
+        }
+    }
+
+    /** Memory for a block, used again and again: to make new memory for each takes as long as to fetch it. */
+    private byte[] buffer(int length) {
+        byte[] used = buffers.poll();
+        return used != null && used.length >= length ? used : new byte[Math.max(LEAST_BUFFER, length)];
     }
 }

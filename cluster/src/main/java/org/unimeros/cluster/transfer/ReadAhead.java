@@ -52,12 +52,12 @@ public final class ReadAhead {
 
     private Batch load(int index) {
         RemoteBlock remote = (RemoteBlock) chunks.get(index).source();
-        CompletableFuture<byte[]> block = block(index);
-        if (block == null) {
+        CompletableFuture<Batch> rows = rows(index);
+        if (rows == null) {
             return remote.get();
         }
         try {
-            return remote.decode(block.join());
+            return rows.join();
         } catch (CompletionException e) {
             if (e.getCause() instanceof RuntimeException cause) {
                 throw cause;
@@ -66,7 +66,7 @@ public final class ReadAhead {
         }
     }
 
-    private synchronized CompletableFuture<byte[]> block(int index) {
+    private synchronized CompletableFuture<Batch> rows(int index) {
         boolean inTurn = index >= expected && index < expected + chunks.size();
         boolean isNext = inTurn && chunks.subList(expected, index).stream().allMatch(c -> c.source() == null);
         expected = index + 1;
@@ -77,14 +77,14 @@ public final class ReadAhead {
             current = following != null && following.covers(index) ? following : new Window(index);
             following = current.end < chunks.size() ? new Window(current.end) : null;
         }
-        return current.blocks.remove(index);
+        return current.rows.remove(index);
     }
 
     /** Chunks that are fetched at the same time. */
     private final class Window {
         private final int from;
         private final int end;
-        private final Map<Integer, CompletableFuture<byte[]>> blocks = new HashMap<>();
+        private final Map<Integer, CompletableFuture<Batch>> rows = new HashMap<>();
 
         Window(int from) {
             this.from = from;
@@ -108,12 +108,22 @@ public final class ReadAhead {
             List<BlockRef> refs = indices.stream()
                     .map(i -> ((RemoteBlock) chunks.get(i).source()).ref())
                     .toList();
-            CompletableFuture<List<byte[]>> all = CompletableFuture.supplyAsync(
-                    () -> first.fetcher().fetch(first.urls(), first.run(), refs), EXECUTOR);
-            for (int i = 0; i < indices.size(); i++) {
-                int place = i;
-                blocks.put(indices.get(i), all.thenApply(fetched -> fetched.get(place)));
+            List<CompletableFuture<Batch>> all = new ArrayList<>();
+            for (int i : indices) {
+                CompletableFuture<Batch> one = new CompletableFuture<>();
+                all.add(one);
+                rows.put(i, one);
             }
+            EXECUTOR.execute(() -> {
+                try {
+                    first.fetcher().fetch(first.urls(), first.run(), refs, (i, block, length) -> {
+                        RemoteBlock remote = (RemoteBlock) chunks.get(indices.get(i)).source();
+                        all.get(i).complete(remote.decode(block, length));
+                    });
+                } catch (RuntimeException e) {
+                    all.forEach(one -> one.completeExceptionally(e));
+                }
+            });
         }
 
         boolean covers(int index) {

@@ -18,13 +18,15 @@ public record RemoteBlock(BlockFetcher fetcher, List<String> urls, String run, B
 
     @Override
     public Batch get() {
-        return decode(fetcher.fetch(urls, run, List.of(ref)).get(0));
+        Batch[] rows = new Batch[1];
+        fetcher.fetch(urls, run, List.of(ref), (index, block, length) -> rows[0] = decode(block, length));
+        return rows[0];
     }
 
     /** The rows of the fetched block, whose checksum is compared; a damaged one counts as lost, so that it is made again. */
-    Batch decode(byte[] block) {
+    public Batch decode(byte[] block, int length) {
         try {
-            return Blocks.decode(block, block.length);
+            return Blocks.decode(block, length);
         } catch (ResourceFailure e) {
             throw new LostInputException(
                     ref.attempt(),
