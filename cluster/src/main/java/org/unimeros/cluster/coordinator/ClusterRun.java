@@ -12,6 +12,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.wire.Failure;
+import org.unimeros.cluster.wire.Messages.CopySource;
 import org.unimeros.cluster.wire.Messages.Events;
 import org.unimeros.cluster.wire.Messages.Report;
 import org.unimeros.cluster.wire.Messages.RunState;
@@ -51,6 +52,7 @@ final class ClusterRun implements Fleet {
     private final RunDriver driver;
     private final Map<AttemptId, TaskReport> outputs = new ConcurrentHashMap<>();
     private final Replicas replicas;
+    private final CopyTree copyTree = new CopyTree();
     private final Map<Integer, byte[]> outputBytes = new HashMap<>();
     private final Map<Integer, Integer> outputVersions = new HashMap<>();
     /** Attempts that a worker may still be at. */
@@ -210,6 +212,11 @@ final class ClusterRun implements Fleet {
         }
         replicas.missing(kept, lastStage().id(), workers.staying(), clock.millis())
                 .forEach((attempt, worker) -> workers.order(worker, new Order.Copy(id(), attempt)));
+    }
+
+    /** From where a worker fetches what a stage made that all of them read. */
+    CopySource copySource(int stage, String worker) {
+        return copyTree.source(stage, worker, workers.staying().size(), urls);
     }
 
     /** Tasks that run, or would run if there were slots for them. */
@@ -447,6 +454,7 @@ final class ClusterRun implements Fleet {
     public void release(int stage) {
         outputs.keySet().removeIf(attempt -> attempt.stage() == stage);
         replicas.release(stage);
+        copyTree.forget(stage);
         orderAll(new Order.Release(id(), stage));
     }
 

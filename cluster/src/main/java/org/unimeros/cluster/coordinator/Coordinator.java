@@ -199,6 +199,7 @@ public final class Coordinator implements AutoCloseable {
                 "/v1/runs/{run}/plan",
                 call -> call.answer("application/octet-stream", run(call).planBytes()));
         http.on("GET", "/v1/runs/{run}/stages/{stage}/outputs", this::outputs);
+        http.on("GET", "/v1/workers/{worker}/runs/{run}/stages/{stage}/source", this::copySource);
         http.on("POST", "/v1/runs/{run}/result", this::result);
         http.on("POST", "/v1/runs/{run}/replicas", this::replicas);
         http.on("POST", "/v1/workers/{worker}/copies", this::copies);
@@ -536,6 +537,10 @@ public final class Coordinator implements AutoCloseable {
 
     private void outputs(Call call) throws IOException {
         ClusterRun run = run(call);
+        call.answer("application/octet-stream", run.outputs(stage(call, run)));
+    }
+
+    private static int stage(Call call, ClusterRun run) {
         int stage;
         try {
             stage = Integer.parseInt(call.path("stage"));
@@ -545,7 +550,13 @@ public final class Coordinator implements AutoCloseable {
         if (stage < 1 || stage > run.stages()) {
             throw new HttpProblem(404, "the run has no stage " + stage);
         }
-        call.answer("application/octet-stream", run.outputs(stage));
+        return stage;
+    }
+
+    private void copySource(Call call) throws IOException {
+        WorkerEntry entry = worker(call);
+        ClusterRun run = run(call);
+        call.answer(run.copySource(stage(call, run), entry.name()));
     }
 
     private void result(Call call) throws IOException {

@@ -123,7 +123,8 @@ public final class BlockFetcher {
             lengths[i] = in.readInt();
             if (lengths[i] == GONE) {
                 AttemptId attempt = refs.get(i).attempt();
-                throw new LostInputException(attempt, "what " + attempt + " had made is not at " + url + " any more", null);
+                throw new LostInputException(
+                        attempt, "what " + attempt + " had made is not at " + url + " any more", null);
             }
             if (lengths[i] < 0 || lengths[i] > MOST_BLOCK) {
                 throw new IOException("a block of " + lengths[i] + " bytes");

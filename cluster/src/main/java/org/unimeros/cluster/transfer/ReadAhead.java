@@ -117,7 +117,8 @@ public final class ReadAhead {
             EXECUTOR.execute(() -> {
                 try {
                     first.fetcher().fetch(first.urls(), first.run(), refs, (i, block, length) -> {
-                        RemoteBlock remote = (RemoteBlock) chunks.get(indices.get(i)).source();
+                        RemoteBlock remote =
+                                (RemoteBlock) chunks.get(indices.get(i)).source();
                         all.get(i).complete(remote.decode(block, length));
                     });
                 } catch (RuntimeException e) {

@@ -123,6 +123,14 @@ public final class Messages {
     /** A worker has a copy of what an attempt made. */
     public record CopyNote(String run, AttemptId attempt) {}
 
+    /**
+     * From where a worker fetches what a stage made that all of them read.
+     *
+     * @param url of the worker that has it or is about to; null for those that made it
+     * @param hands whether others will fetch it from this one
+     */
+    public record CopySource(String url, boolean hands) {}
+
     /** A worker as it is shown. */
     public record WorkerView(
             String worker,

@@ -340,6 +340,7 @@ public final class Worker implements AutoCloseable {
                 new Workspace(scratch, space),
                 this::file,
                 url,
+                () -> name,
                 held);
     }
 

@@ -20,7 +20,9 @@ import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.transfer.BlockFetcher;
 import org.unimeros.cluster.transfer.ReadAhead;
 import org.unimeros.cluster.transfer.RemoteBlock;
+import org.unimeros.cluster.transfer.StageCopy;
 import org.unimeros.cluster.wire.Messages.BlockRef;
+import org.unimeros.cluster.wire.Messages.CopySource;
 import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.wire.RunPlan;
 import org.unimeros.cluster.wire.StageOutputs;
@@ -42,6 +44,8 @@ import org.unimeros.engine.spill.Workspace;
 /** What a worker has of one run: its plan, what its tasks made, and where others have what they read. Thread-safe. */
 final class WorkerRun implements AutoCloseable {
 
+    private static final CopySource NOBODY = new CopySource(null, false);
+
     private final String id;
     private final RunPlan plan;
     private final HttpClient coordinator;
@@ -49,10 +53,14 @@ final class WorkerRun implements AutoCloseable {
     private final Workspace workspace;
     private final Function<FileRef, Path> place;
     private final String url;
+    private final Supplier<String> worker;
     /** The files of the job, fetched and opened when a task first needs one. Guarded by this. */
     private OpenFiles files;
 
-    private final Exchange exchange = new Exchange(ReadAhead::together);
+    private final Exchange exchange = new Exchange(new Reading());
+    /** What stages made that all workers read, while it is handed on. */
+    private final Map<Integer, StageCopy> copies = new ConcurrentHashMap<>();
+
     private final TaskRunner tasks;
     private final Map<AttemptId, TaskResult> made = new ConcurrentHashMap<>();
     private final Map<AttemptId, AtomicBoolean> stopped = new ConcurrentHashMap<>();
@@ -69,7 +77,9 @@ final class WorkerRun implements AutoCloseable {
             Workspace workspace,
             Function<FileRef, Path> place,
             String url,
+            Supplier<String> worker,
             HeldPieces held) {
+        this.worker = worker;
         this.url = url;
         this.id = id;
         this.plan = plan;
@@ -81,6 +91,58 @@ final class WorkerRun implements AutoCloseable {
                 new PairGuard(plan.settings().pairsLimit(), plan.settings().failsOverPairs());
         this.tasks = new TaskRunner(
                 plan.plan(), workspace, exchange, pairs, System::nanoTime, warnings::add, brought(), held);
+    }
+
+    private final class Reading implements Exchange.Reading {
+        @Override
+        public List<Chunk> inTurn(List<Chunk> chunks) {
+            return ReadAhead.together(chunks);
+        }
+
+        @Override
+        public List<Chunk> everywhere(int stage, List<Chunk> chunks) {
+            List<RemoteBlock> blocks = new ArrayList<>();
+            long bytes = 0;
+            for (Chunk chunk : chunks) {
+                if (chunk.source() instanceof RemoteBlock remote) {
+                    blocks.add(remote);
+                    bytes += chunk.bytes();
+                }
+            }
+            CopySource source = blocks.isEmpty() ? NOBODY : sourceOf(stage);
+            if (!source.hands() && source.url() == null) {
+                return ReadAhead.together(chunks);
+            }
+            StageCopy copy = StageCopy.begin(blocks, bytes, source.url(), workspace.between());
+            if (copy == null) {
+                return ReadAhead.together(chunks);
+            }
+            StageCopy before = copies.put(stage, copy);
+            if (before != null) {
+                before.close();
+            }
+            if (closed) {
+                copy.close();
+            }
+            return copy.chunks(chunks);
+        }
+    }
+
+    private CopySource sourceOf(int stage) {
+        try {
+            return coordinator.get(
+                    "/v1/workers/" + worker.get() + "/runs/" + id + "/stages/" + stage + "/source", CopySource.class);
+        } catch (HttpClient.Unreachable | HttpProblem e) {
+            // Those that made it can always be asked.
+            return NOBODY;
+        }
+    }
+
+    private void dropCopy(int stage) {
+        StageCopy copy = copies.remove(stage);
+        if (copy != null) {
+            copy.close();
+        }
     }
 
     private JobFiles brought() {
@@ -264,6 +326,10 @@ final class WorkerRun implements AutoCloseable {
     /** A block that an attempt of this worker made; null when it is not there. */
     byte[] block(BlockRef ref) {
         TaskResult result = made.get(ref.attempt());
+        StageCopy copy = result == null ? copies.get(ref.attempt().stage()) : null;
+        if (copy != null) {
+            return copy.block(ref);
+        }
         if (result == null || ref.part() < 0 || ref.part() >= result.parts().size()) {
             return null;
         }
@@ -287,6 +353,7 @@ final class WorkerRun implements AutoCloseable {
             versions.remove(stage);
         }
         exchange.keepAll(stage, List.of());
+        dropCopy(stage);
         for (AttemptId attempt : List.copyOf(made.keySet())) {
             if (attempt.stage() == stage) {
                 drop(attempt);
@@ -300,6 +367,7 @@ final class WorkerRun implements AutoCloseable {
         closed = true;
         stopped.values().forEach(flag -> flag.set(true));
         List.copyOf(made.keySet()).forEach(this::drop);
+        List.copyOf(copies.keySet()).forEach(this::dropCopy);
         workspace.close();
         closeFiles();
     }

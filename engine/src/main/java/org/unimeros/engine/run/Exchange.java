@@ -7,7 +7,6 @@ import java.util.Map;
 import java.util.NavigableMap;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentSkipListMap;
-import java.util.function.UnaryOperator;
 import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.operator.KeySketch;
 import org.unimeros.engine.operator.Part;
@@ -26,16 +25,27 @@ public final class Exchange {
     /** A result and the attempt that made it. */
     public record Kept(AttemptId attempt, TaskResult result) {}
 
-    private final UnaryOperator<List<Chunk>> reading;
+    private final Reading reading;
     private final Map<Integer, NavigableMap<Integer, Kept>> results = new TreeMap<>();
     private final Map<Integer, Integer> versions = new HashMap<>();
+
+    /** Is told of chunks before they are read, and can have them fetched ahead. */
+    public interface Reading {
+
+        /** Chunks that one task reads, one after the other. */
+        List<Chunk> inTurn(List<Chunk> chunks);
+
+        /** All chunks of a stage, which every process that has tasks of another one reads once. */
+        default List<Chunk> everywhere(int stage, List<Chunk> chunks) {
+            return inTurn(chunks);
+        }
+    }
 
     public Exchange() {
         this(chunks -> chunks);
     }
 
-    /** @param reading is given the chunks that will be read one after the other, and can have them fetched ahead */
-    public Exchange(UnaryOperator<List<Chunk>> reading) {
+    public Exchange(Reading reading) {
         this.reading = reading;
     }
 
@@ -76,6 +86,15 @@ public final class Exchange {
 
     /** The rows of a range of parts: part by part, within a part task by task. */
     List<Chunk> chunks(int stage, PartRange range) {
+        return reading.inTurn(plain(stage, range));
+    }
+
+    /** All rows of a stage, which other processes read as well. */
+    List<Chunk> allChunks(int stage, int parts) {
+        return reading.everywhere(stage, plain(stage, new PartRange(0, parts)));
+    }
+
+    private List<Chunk> plain(int stage, PartRange range) {
         List<TaskResult> tasks = results(stage);
         List<Chunk> all = new ArrayList<>();
         for (int p = range.from(); p < range.end(); p++) {
@@ -83,14 +102,14 @@ public final class Exchange {
                 all.addAll(result.parts().get(p).chunks());
             }
         }
-        return reading.apply(all);
+        return all;
     }
 
     /** What a range has of each of the sorted rows of a stage. */
     List<SortedRuns.Piece> pieces(int stage, List<SortKey> keys, SortedRuns.Range range) {
         return new SortedRuns(results(stage), keys)
                 .pieces(range).stream()
-                        .map(p -> new SortedRuns.Piece(reading.apply(p.chunks()), p.low(), p.high()))
+                        .map(p -> new SortedRuns.Piece(reading.inTurn(p.chunks()), p.low(), p.high()))
                         .toList();
     }
 

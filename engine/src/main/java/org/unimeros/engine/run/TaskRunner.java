@@ -19,7 +19,6 @@ import org.unimeros.engine.own.HeldPieces;
 import org.unimeros.engine.own.JobFiles;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.schedule.AttemptId;
-import org.unimeros.engine.schedule.Replanner.PartRange;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.engine.source.Split;
@@ -158,7 +157,7 @@ public final class TaskRunner {
     /** One table for all tasks; where there is no memory for it, every task reads the rows piece by piece. */
     private BuildSide copied(Step.Probe probe, TaskScope scope) {
         int parts = plan.stage(probe.buildStage()).output() instanceof Output.ToParts divided ? divided.parts() : 1;
-        List<Chunk> chunks = exchange.chunks(probe.buildStage(), new PartRange(0, parts));
+        List<Chunk> chunks = exchange.allChunks(probe.buildStage(), parts);
         long bytes = JoinTable.bytesFor(chunks);
         if (!workspace.copies().tryReserve(bytes)) {
             return new BuildSide.TooLarge(chunks);

@@ -39,6 +39,11 @@ public final class Workspace implements AutoCloseable {
         return copies;
     }
 
+    /** Memory for rows between stages. */
+    public MemoryPool between() {
+        return between;
+    }
+
     /** A place for the output of one attempt. */
     public OutputStore newStore() {
         return new OutputStore(this, between);
