@@ -11,7 +11,7 @@ import java.util.function.Supplier;
 
 /**
  * Runs benchmarks: {@code Main [--write FILE] [--pairs NUMBER] [NAME …]}. Without names all entries that are compared with programs written
- * by hand; {@code memory}, {@code questions} and {@code workers} measure the engine
+ * by hand; {@code memory}, {@code questions}, {@code workers} and {@code soak} measure the engine
  * alone, {@code FOLDER SIZE} behind them.
  */
 public final class Main {
@@ -66,6 +66,8 @@ public final class Main {
             new Questions(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 100).run();
         } else if (first.equals("workers")) {
             new WorkerFigures(folder).run(names.size() > 2 ? names.get(2) : "");
+        } else if (first.equals("soak")) {
+            new Soak(folder, names.size() > 2 ? Long.parseLong(names.get(2)) : 600).run();
         } else {
             compare(names.isEmpty() ? all() : names, pairs, report);
         }
@@ -81,7 +83,7 @@ public final class Main {
         Map<String, Supplier<Entry>> known = entries();
         if (!known.containsKey(name)) {
             System.err.println("there is no benchmark " + name + "; there are: " + String.join(", ", known.keySet())
-                    + ", short, memory, questions, workers");
+                    + ", short, memory, questions, workers, soak");
             System.exit(3);
         }
         return known.get(name).get();
