@@ -186,9 +186,7 @@ final class ClusterRun implements Fleet {
     }
 
     private void copied(RunInput.Copied i) {
-        boolean isKept = driver.exchange().kept(i.attempt().stage()).stream()
-                .anyMatch(kept -> kept.attempt().equals(i.attempt()));
-        if (!isKept || !replicas.copied(i.attempt(), i.worker())) {
+        if (!replicas.copied(i.attempt(), i.worker())) {
             order(i.worker(), new Order.Stop(id(), i.attempt()));
             return;
         }
@@ -472,23 +470,24 @@ final class ClusterRun implements Fleet {
         switch (report.outcome()) {
             case SUCCEEDED -> succeeded(worker, report);
             case FAILED -> driver.failed(attempt, report.failure().toException(), report.again());
-            case INPUT_LOST ->
-                driver.inputLost(
-                        attempt,
-                        isStillThere(attempt, report.producer()) ? null : report.producer(),
-                        report.failure().message());
+            case INPUT_LOST -> inputLost(attempt, report);
         }
         outstanding.remove(attempt);
     }
 
-    /** Whether an attempt could not read something only because it did not know yet where it is by now. */
-    private boolean isStillThere(AttemptId reader, AttemptId producer) {
-        Outstanding known = outstanding.get(reader);
-        if (producer == null || known == null || replicas.places(producer).isEmpty()) {
-            return false;
+    /** What is decided here depends on inputs only, so that it is decided again in the same way from the journal. */
+    private void inputLost(AttemptId attempt, Report report) {
+        AttemptId producer = report.producer();
+        String reason = report.failure().message();
+        if (producer == null || replicas.isProbablyThere(producer)) {
+            driver.inputLost(attempt, null, reason);
+            return;
         }
-        int version = known.order.inputs().getOrDefault(producer.stage(), Integer.MAX_VALUE);
-        return version < driver.exchange().version(producer.stage()) && replicas.wasCopied(producer);
+        if (Failure.UNREACHABLE.equals(report.failure().kind())) {
+            // All that the reader wants from there would be missed, one after the other.
+            replicas.besides(producer).forEach(driver::resultLost);
+        }
+        driver.inputLost(attempt, producer, reason);
     }
 
     private void succeeded(String worker, Report report) {

@@ -1,6 +1,7 @@
 package org.unimeros.cluster.coordinator;
 
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -17,11 +18,14 @@ final class Replicas {
 
     /** After so long a copy that was ordered is ordered from another worker. */
     private static final long PATIENCE_MILLIS = 30_000;
+    /** So often what was copied counts as there although it could not be read. */
+    private static final int MOST_MISSED = 3;
 
     private final boolean held;
     private int wanted = 1;
     private final Map<AttemptId, List<String>> places = new HashMap<>();
     private final Set<AttemptId> copied = new HashSet<>();
+    private final Map<AttemptId, Integer> missed = new HashMap<>();
     private final Set<String> leaving = new HashSet<>();
     private final Map<AttemptId, Ordered> ordered = new HashMap<>();
 
@@ -49,8 +53,23 @@ final class Replicas {
         return List.copyOf(places.getOrDefault(attempt, List.of()));
     }
 
-    synchronized boolean wasCopied(AttemptId attempt) {
-        return copied.contains(attempt);
+    /** Whether somebody who could not read something may only not have known of its copies; not again and again. */
+    synchronized boolean isProbablyThere(AttemptId attempt) {
+        return copied.contains(attempt)
+                && !places(attempt).isEmpty()
+                && missed.merge(attempt, 1, Integer::sum) <= MOST_MISSED;
+    }
+
+    /** What is of the same stage as what an attempt made, and at the same workers only. */
+    synchronized List<AttemptId> besides(AttemptId attempt) {
+        List<String> where = places(attempt);
+        return places.entrySet().stream()
+                .filter(e ->
+                        e.getKey().stage() == attempt.stage() && !e.getKey().equals(attempt))
+                .filter(e -> !where.isEmpty() && e.getValue().equals(where))
+                .map(Map.Entry::getKey)
+                .sorted(Comparator.comparingInt(AttemptId::task).thenComparingInt(AttemptId::attempt))
+                .toList();
     }
 
     /** A worker has a copy; false when nobody wants it any more. One that stays stands before those that leave. */

@@ -27,7 +27,11 @@ public final class BlockFetcher {
     /** In place of the length of a block that is not there. */
     private static final int GONE = -1;
 
-    private static final int PATIENCE_MILLIS = 30_000;
+    /** As long as a coordinator is patient with a worker. */
+    private static final int PATIENCE_MILLIS = 10_000;
+    /** So long nobody is asked again who did not answer, since every question would be waited for. */
+    private static final long UNREACHABLE_NANOS = 5_000_000_000L;
+
     private static final int MOST_BLOCK = 1 << 30;
     private static final int BUFFERS = 16;
     private static final int LEAST_BUFFER = 256 << 10;
@@ -36,6 +40,9 @@ public final class BlockFetcher {
     private final ClusterAccess access;
     private final Map<String, HttpClient> clients = new ConcurrentHashMap<>();
     private final BlockingQueue<byte[]> buffers = new ArrayBlockingQueue<>(BUFFERS);
+    /** Who did not answer, and when. */
+    private final Map<String, Long> unreachable = new ConcurrentHashMap<>();
+
     private final AtomicLong fetchedBytes = new AtomicLong();
 
     public BlockFetcher(ClusterAccess access) {
@@ -97,6 +104,12 @@ public final class BlockFetcher {
     }
 
     private void fetch(String url, String run, List<BlockRef> refs, Taker taker) {
+        Long since = unreachable.get(url);
+        AttemptId attempt = refs.get(0).attempt();
+        if (since != null && System.nanoTime() - since < UNREACHABLE_NANOS) {
+            throw LostInputException.unreachable(
+                    attempt, "cannot fetch what " + attempt + " had made: " + url + " did not answer lately", null);
+        }
         HttpClient client = clients.computeIfAbsent(url, u -> new HttpClient(u, access, PATIENCE_MILLIS));
         byte[] request = Json.write(new BlockRequest(run, refs));
         try {
@@ -104,11 +117,13 @@ public final class BlockFetcher {
                 read(in, url, refs, taker);
                 return true;
             });
-        } catch (HttpClient.Unreachable | HttpProblem e) {
-            throw new LostInputException(
-                    refs.get(0).attempt(),
-                    "cannot fetch what " + refs.get(0).attempt() + " had made: " + e.getMessage(),
-                    e);
+            unreachable.remove(url);
+        } catch (HttpClient.Unreachable e) {
+            unreachable.put(url, System.nanoTime());
+            throw LostInputException.unreachable(
+                    attempt, "cannot fetch what " + attempt + " had made: " + e.getMessage(), e);
+        } catch (HttpProblem e) {
+            throw new LostInputException(attempt, "cannot fetch what " + attempt + " had made: " + e.getMessage(), e);
         }
     }
 

@@ -19,7 +19,7 @@ import org.unimeros.engine.spill.MemoryPool;
 public final class StageCopy implements AutoCloseable {
 
     private static final long WINDOW_BYTES = 4L << 20;
-    private static final long PATIENCE_MILLIS = 20_000;
+    private static final long PATIENCE_MILLIS = 8_000;
 
     private final List<RemoteBlock> wanted;
     private final Map<BlockRef, Integer> places = new HashMap<>();
@@ -110,7 +110,7 @@ public final class StageCopy implements AutoCloseable {
         }
         if (blocks[place] == null) {
             throw failure instanceof LostInputException lost
-                    ? new LostInputException(lost.producer(), lost.getMessage(), lost)
+                    ? lost
                     : new LostInputException(null, "copied rows did not come", failure);
         }
         return blocks[place];

@@ -10,6 +10,9 @@ import org.unimeros.engine.run.RunCancelledException;
 /** A failure on its way from one process to another: which of the families, and its message. */
 public record Failure(String kind, String message) {
 
+    /** The kind of a failure to read anything where something was to be read. */
+    public static final String UNREACHABLE = "unreachable";
+
     public static Failure of(RuntimeException e) {
         if (e instanceof RunCancelledException) {
             return new Failure("cancelled", e.getMessage().replaceFirst("^the run was cancelled: ", ""));
@@ -31,7 +34,7 @@ public record Failure(String kind, String message) {
             case "cancelled" -> new RunCancelledException(message);
             case "mistake" -> new UserMistake(message);
             case "bad-data" -> new BadData(message);
-            case "resource" -> new ResourceFailure(message);
+            case "resource", UNREACHABLE -> new ResourceFailure(message);
             default -> new InternalFault(message);
         };
     }

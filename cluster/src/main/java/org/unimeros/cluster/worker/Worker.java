@@ -401,7 +401,8 @@ public final class Worker implements AutoCloseable {
 
                     @Override
                     public void inputLost(LostInputException lost) {
-                        Failure failure = new Failure("resource", lost.getMessage());
+                        Failure failure =
+                                new Failure(lost.isEverything() ? Failure.UNREACHABLE : "resource", lost.getMessage());
                         report(new Report(
                                 order.run(),
                                 attempt,
@@ -415,7 +416,11 @@ public final class Worker implements AutoCloseable {
                 });
     }
 
+    /** What is stopped because this worker ends says nothing of its task; the coordinator hears that the worker is gone. */
     private void report(Report report) {
+        if (closed) {
+            return;
+        }
         unsent.incrementAndGet();
         reports.add(report);
     }

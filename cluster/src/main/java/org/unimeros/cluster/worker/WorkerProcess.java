@@ -21,7 +21,7 @@ public final class WorkerProcess {
 
     private WorkerProcess() {}
 
-    /** Arguments are {@code name=value} for coordinator, slots, programs, memory in bytes, and scratch. */
+    /** Arguments are {@code name=value} for coordinator, slots, programs, memory in bytes, scratch, and the host to listen on, if that is another one. */
     public static void main(String[] args) throws InterruptedException {
         // Its log is read when something is wrong.
         Logger.getLogger("").setLevel(Level.WARNING);
@@ -31,7 +31,7 @@ public final class WorkerProcess {
         }
         try (Worker worker = new Worker(new Worker.Config(
                 given.get("coordinator"),
-                null,
+                given.get("host"),
                 null,
                 0,
                 Integer.parseInt(given.get("slots")),
