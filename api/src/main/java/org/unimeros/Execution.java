@@ -265,6 +265,10 @@ final class Execution {
     private void note(RunEvent event) {
         if (event instanceof RunEvent.Warning warning) {
             warnings.add(warning.message());
+        } else if (event instanceof RunEvent.Printed printed
+                && settings.get(Setting.TASK_PRINTS.name()).equals("on")) {
+            // As it would be written here, if the task ran in this process.
+            printed.lines().forEach(System.err::println);
         }
     }
 

@@ -146,6 +146,13 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "attempts",
             "Tries before a task that fails for want of a resource fails the run.",
             v -> whole(v, 1, 100));
+    static final Setting TASK_PRINTS = new Setting(
+            "task.prints",
+            "on",
+            "",
+            "Whether what tasks print on workers is written to the error output of the program that asked for the run: on"
+                    + " or off; it is in the record of the run in any case.",
+            v -> oneOf(v, "on", "off"));
     static final Setting TASK_TIME_LIMIT = new Setting(
             "task.time-limit",
             "0",
@@ -192,6 +199,7 @@ public record Setting(String name, String defaultValue, String unit, String desc
             MEMORY_SCRATCH,
             TASK_ATTEMPTS,
             TASK_TIME_LIMIT,
+            TASK_PRINTS,
             BAD_RECORDS,
             BAD_RECORDS_FOLDER,
             BAD_RECORDS_LIMIT,

@@ -104,10 +104,12 @@ class SubmittedJobTest {
                 @Override
                 public void setUp(TaskContext context) throws Exception {
                     zone = Files.readString(context.attachment("zones.txt"));
+                    context.log().log(System.Logger.Level.INFO, "the zones are open");
                 }
 
                 @Override
                 public String apply(String postcode) {
+                    System.out.println("asked for " + postcode);
                     return postcode + " in " + zone;
                 }
             }
@@ -236,6 +238,9 @@ class SubmittedJobTest {
         Job.End end = job.follow(log);
         assertEquals(new Job.End("done", OptionalInt.of(0), null), end, log.errors.toString());
         assertEquals(expected(), log.out);
+        // What tasks print on workers is told by the program that asked for the run.
+        assertTrue(log.errors.contains("asked for x"), log.errors.toString());
+        assertTrue(log.errors.stream().anyMatch(l -> l.contains("the zones are open")), log.errors.toString());
         JobView view = view(job.id());
         assertEquals("totals", view.name());
         assertEquals(1, view.runs().size());

@@ -90,11 +90,16 @@ final class EngineOptions {
             throw new UserMistake(
                     "there is no folder " + data + "; make the demo data with: unimeros demo-data " + data);
         }
-        Engine engine = data == null ? Engine.open(settings) : Engine.open(settings, data);
+        // The console writes them between what it shows of the progress.
+        Settings own = settings.with("task.prints", "off");
+        Engine engine = data == null ? Engine.open(own) : Engine.open(own, data);
         engine.watch(console.progress());
         engine.watch(event -> {
             if (event instanceof RunEvent.Warning warning) {
                 console.warning(warning.message());
+            } else if (event instanceof RunEvent.Printed printed) {
+                printed.lines()
+                        .forEach(line -> console.note(printed.worker() + ", " + printed.attempt() + ": " + line));
             } else if (event instanceof RunEvent.WorkerLost lost) {
                 console.warning("worker " + lost.worker() + " was lost (" + lost.reason()
                         + "); its tasks run elsewhere, and what it had made is made again where it is needed");

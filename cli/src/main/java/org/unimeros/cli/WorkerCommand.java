@@ -2,6 +2,7 @@ package org.unimeros.cli;
 
 import java.nio.file.Path;
 import org.unimeros.cluster.http.ClusterAccess;
+import org.unimeros.cluster.worker.TaskPrints;
 import org.unimeros.cluster.worker.Worker;
 import org.unimeros.engine.stage.Sizes;
 import picocli.CommandLine.Command;
@@ -87,6 +88,7 @@ final class WorkerCommand extends ConsoleCommand {
                 memory,
                 scratch,
                 ClusterAccess.from(console.environment()));
+        TaskPrints.install();
         try (Worker worker = new Worker(config)) {
             worker.start();
             Runtime.getRuntime()

@@ -122,6 +122,16 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
                 begin("warning", e.at());
                 out.writeStringField("message", e.message());
             }
+            case RunEvent.Printed e -> {
+                begin("printed", e.at());
+                out.writeStringField("attempt", e.attempt().toString());
+                out.writeStringField("worker", e.worker());
+                out.writeArrayFieldStart("lines");
+                for (String line : e.lines()) {
+                    out.writeString(line);
+                }
+                out.writeEndArray();
+            }
             case RunEvent.RecordsSkipped e -> skipped(e);
             case RunEvent.Counted e -> counted(e);
             case RunEvent.RunEnded e -> ended(e);

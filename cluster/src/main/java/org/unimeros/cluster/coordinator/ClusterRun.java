@@ -44,6 +44,7 @@ final class ClusterRun implements Fleet {
     private static final long STOP_MILLIS = 10_000;
     private static final long PAUSE_MILLIS = 20;
     private static final long TOGETHER_MILLIS = 50;
+    private static final int MOST_PRINTED = 100_000;
 
     private final Submission submission;
     private final RunPlan plan;
@@ -70,6 +71,7 @@ final class ClusterRun implements Fleet {
     private Failure failure;
     private RunDriver.Totals totals = new RunDriver.Totals(0, 0, 0, 0, Map.of());
     private int tasksFinished;
+    private int linesPrinted;
     private long endedAt;
     private volatile long clientSeenAt;
 
@@ -240,12 +242,6 @@ final class ClusterRun implements Fleet {
         outstanding.values().stream().filter(o -> o.worker.equals(worker)).forEach(o -> workers.order(worker, o.order));
     }
 
-    void forget() {
-        if (journal != null) {
-            journal.delete();
-        }
-    }
-
     byte[] planBytes() {
         return submission.plan();
     }
@@ -350,6 +346,21 @@ final class ClusterRun implements Fleet {
             }
         }
         notifyAll();
+    }
+
+    /** Lines that an attempt printed; the first ones of a run, for its client. */
+    void printed(String worker, AttemptId attempt, List<String> lines) {
+        int before;
+        synchronized (this) {
+            before = linesPrinted;
+            linesPrinted += lines.size();
+        }
+        if (before < MOST_PRINTED) {
+            happened(new RunEvent.Printed(clock.millis(), attempt, worker, lines));
+        } else if (before - lines.size() < MOST_PRINTED) {
+            happened(new RunEvent.Printed(
+                    clock.millis(), attempt, worker, List.of("… what else the tasks of this run print is left out")));
+        }
     }
 
     private RunDriver.Totals heldTotals() {

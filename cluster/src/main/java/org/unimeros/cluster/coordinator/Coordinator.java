@@ -16,6 +16,7 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
@@ -29,9 +30,11 @@ import org.unimeros.cluster.wire.JobMessages.JobState;
 import org.unimeros.cluster.wire.JobMessages.JobView;
 import org.unimeros.cluster.wire.Messages.Accepted;
 import org.unimeros.cluster.wire.Messages.CopyNote;
+import org.unimeros.cluster.wire.Messages.Events;
 import org.unimeros.cluster.wire.Messages.FileSource;
 import org.unimeros.cluster.wire.Messages.Health;
 import org.unimeros.cluster.wire.Messages.Offer;
+import org.unimeros.cluster.wire.Messages.Print;
 import org.unimeros.cluster.wire.Messages.Replicas;
 import org.unimeros.cluster.wire.Messages.Report;
 import org.unimeros.cluster.wire.Messages.ResultNote;
@@ -56,6 +59,9 @@ public final class Coordinator implements AutoCloseable {
     private static final long CLOSE_MILLIS = 10_000;
     private static final long CLOSE_PAUSE_MILLIS = 20;
     private static final long LONELY_MILLIS = 3_000;
+    /** So long after its end all of a run is kept, for a client that has not heard yet what happened last. */
+    private static final long SETTLED_MILLIS = 60_000;
+
     private static final long KEPT_MILLIS = TimeUnit.HOURS.toMillis(1);
     private static final int STATUS_GONE = 410;
     private static final int MOST_COPIES = 100;
@@ -69,6 +75,9 @@ public final class Coordinator implements AutoCloseable {
     private final String incarnation;
     private final Map<String, WorkerEntry> workers = new ConcurrentHashMap<>();
     private final Map<String, ClusterRun> runs = new ConcurrentHashMap<>();
+    /** Runs that have ended a while ago, of which only this is kept. */
+    private final Map<String, RunView> past = new ConcurrentHashMap<>();
+
     private final AtomicLong workerNumber = new AtomicLong();
     private final AtomicLong attemptsReported = new AtomicLong();
     private final AtomicLong workersLost = new AtomicLong();
@@ -192,7 +201,7 @@ public final class Coordinator implements AutoCloseable {
         http.on("PUT", "/v1/workers/{worker}/files/{hash}", this::workerHasFile);
         http.on("POST", "/v1/runs", this::submit);
         http.on("GET", "/v1/runs", call -> call.answer(runViews()));
-        http.on("GET", "/v1/runs/{run}", call -> call.answer(run(call).view()));
+        http.on("GET", "/v1/runs/{run}", call -> call.answer(view(call)));
         http.on("GET", "/v1/runs/{run}/events", this::events);
         http.on(
                 "GET",
@@ -203,6 +212,7 @@ public final class Coordinator implements AutoCloseable {
         http.on("POST", "/v1/runs/{run}/result", this::result);
         http.on("POST", "/v1/runs/{run}/replicas", this::replicas);
         http.on("POST", "/v1/workers/{worker}/copies", this::copies);
+        http.on("POST", "/v1/workers/{worker}/prints", this::prints);
         http.on("POST", "/v1/runs/{run}/cancel", this::cancel);
         jobs.routes(http);
     }
@@ -313,8 +323,7 @@ public final class Coordinator implements AutoCloseable {
 
     /** The runs of the last hour, oldest first. */
     public List<RunView> runViews() {
-        return runs.values().stream()
-                .map(ClusterRun::view)
+        return Stream.concat(past.values().stream(), runs.values().stream().map(ClusterRun::view))
                 .sorted(Comparator.comparingLong(RunView::startedAt).thenComparing(RunView::id))
                 .toList();
     }
@@ -420,6 +429,11 @@ public final class Coordinator implements AutoCloseable {
         return entry;
     }
 
+    private RunView view(Call call) {
+        RunView ended = past.get(call.path("run"));
+        return ended == null ? run(call).view() : ended;
+    }
+
     private ClusterRun run(Call call) {
         ClusterRun run = runs.get(call.path("run"));
         if (run == null) {
@@ -502,6 +516,11 @@ public final class Coordinator implements AutoCloseable {
         if (submission.id() == null || !submission.id().matches("[A-Za-z0-9._-]{1,100}") || submission.plan() == null) {
             throw new HttpProblem(400, "a run needs an id of letters, digits and dashes, and a plan");
         }
+        RunView ended = past.get(submission.id());
+        if (ended != null) {
+            call.answer(ended);
+            return;
+        }
         ClusterRun run = new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock);
         // A submission that is repeated because its answer was lost is the same run.
         ClusterRun known = runs.putIfAbsent(submission.id(), run);
@@ -527,6 +546,11 @@ public final class Coordinator implements AutoCloseable {
     private void events(Call call) throws IOException {
         int after = (int) call.number("after", 0, Integer.MAX_VALUE);
         long wait = call.number("wait", 0, MOST_WAIT_MILLIS);
+        RunView ended = past.get(call.path("run"));
+        if (ended != null) {
+            call.answer(new Events(List.of(), after, ended));
+            return;
+        }
         try {
             call.answer(run(call).events(after, Math.min(wait, config.clientPatienceMillis() / 2)));
         } catch (InterruptedException e) {
@@ -561,6 +585,10 @@ public final class Coordinator implements AutoCloseable {
 
     private void result(Call call) throws IOException {
         ResultNote note = call.json(ResultNote.class);
+        if (past.containsKey(call.path("run"))) {
+            call.done();
+            return;
+        }
         if (note.taken()) {
             run(call).input(new RunInput.ResultTaken());
         } else if (note.lost() != null) {
@@ -582,6 +610,17 @@ public final class Coordinator implements AutoCloseable {
         call.done();
     }
 
+    private void prints(Call call) throws IOException {
+        WorkerEntry entry = worker(call);
+        for (Print print : call.json(Print[].class)) {
+            ClusterRun run = print.run() == null ? null : runs.get(print.run());
+            if (run != null && !run.isEnded() && print.attempt() != null && print.lines() != null) {
+                run.printed(entry.name(), print.attempt(), print.lines());
+            }
+        }
+        call.done();
+    }
+
     private void copies(Call call) throws IOException {
         WorkerEntry entry = worker(call);
         CopyNote note = call.json(CopyNote.class);
@@ -593,7 +632,9 @@ public final class Coordinator implements AutoCloseable {
     }
 
     private void cancel(Call call) {
-        run(call).input(new RunInput.Cancelled("on request"));
+        if (!past.containsKey(call.path("run"))) {
+            run(call).input(new RunInput.Cancelled("on request"));
+        }
         call.done();
     }
 
@@ -609,6 +650,13 @@ public final class Coordinator implements AutoCloseable {
             for (ClusterRun run : runs.values()) {
                 watch(run, now);
             }
+            past.values().removeIf(ended -> {
+                boolean isOld = now - ended.endedAt() > KEPT_MILLIS;
+                if (isOld && journal != null) {
+                    journalOf(ended.id()).delete();
+                }
+                return isOld;
+            });
             jobs.watch(now);
         } catch (RuntimeException e) {
             LOG.error("unexpected failure while watching", e);
@@ -617,9 +665,9 @@ public final class Coordinator implements AutoCloseable {
 
     private void watch(ClusterRun run, long now) {
         if (run.isEnded()) {
-            if (now - run.endedAt() > KEPT_MILLIS) {
+            if (now - run.endedAt() > SETTLED_MILLIS) {
+                past.put(run.id(), run.view());
                 runs.remove(run.id());
-                run.forget();
                 lonely.remove(run.id());
             }
             return;

@@ -131,6 +131,9 @@ public final class Messages {
      */
     public record CopySource(String url, boolean hands) {}
 
+    /** Lines that an attempt wrote to its standard output or error output. */
+    public record Print(String run, AttemptId attempt, List<String> lines) {}
+
     /** A worker as it is shown. */
     public record WorkerView(
             String worker,

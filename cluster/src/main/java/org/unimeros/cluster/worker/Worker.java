@@ -38,6 +38,7 @@ import org.unimeros.cluster.wire.Messages.Health;
 import org.unimeros.cluster.wire.Messages.Offer;
 import org.unimeros.cluster.wire.Messages.Orders;
 import org.unimeros.cluster.wire.Messages.Outcome;
+import org.unimeros.cluster.wire.Messages.Print;
 import org.unimeros.cluster.wire.Messages.Report;
 import org.unimeros.cluster.wire.Order;
 import org.unimeros.cluster.wire.PlanCodec;
@@ -75,6 +76,8 @@ public final class Worker implements AutoCloseable {
     private static final int CONFLICT = 409;
     private static final int SERVER_ERROR = 500;
     private static final int MOST_REPORTS = 100;
+    private static final int MOST_PRINTS = 10_000;
+    private static final long PRINT_MILLIS = 200;
 
     private final Config config;
     private final HttpClient coordinator;
@@ -86,6 +89,9 @@ public final class Worker implements AutoCloseable {
     private final WorkerJobs jobs;
     private final WorkerHeld held;
     private final Map<String, WorkerRun> runs = new ConcurrentHashMap<>();
+    private final BlockingQueue<Print> prints = new LinkedBlockingQueue<>(MOST_PRINTS);
+    private final AtomicInteger printsLeftOut = new AtomicInteger();
+
     /** Reports that the coordinator has not taken yet. */
     private final AtomicInteger unsent = new AtomicInteger();
 
@@ -163,6 +169,7 @@ public final class Worker implements AutoCloseable {
         }
         daemon("unimeros-orders", this::takeOrders);
         daemon("unimeros-reports", this::sendReports);
+        daemon("unimeros-prints", this::sendPrints);
     }
 
     private static void daemon(String name, Runnable work) {
@@ -306,12 +313,45 @@ public final class Worker implements AutoCloseable {
         running.incrementAndGet();
         attempts.execute(() -> {
             try {
-                attempt(order, run, stop);
+                TaskPrints.taking(line -> printed(order, line), () -> attempt(order, run, stop));
             } finally {
                 running.decrementAndGet();
                 attemptsRun.incrementAndGet();
             }
         });
+    }
+
+    /** What does not fit into the queue is left out, and that is said. */
+    private void printed(Order.Launch order, String line) {
+        if (!prints.offer(new Print(order.run(), order.attempt(), List.of(line)))) {
+            printsLeftOut.incrementAndGet();
+        }
+    }
+
+    private void sendPrints() {
+        while (!closed) {
+            pause(PRINT_MILLIS);
+            postPrints();
+        }
+    }
+
+    /** Tells what was printed so far; before reports, so that a run does not end before its lines are there. */
+    private synchronized void postPrints() {
+        List<Print> some = new ArrayList<>();
+        prints.drainTo(some, MOST_PRINTS);
+        int leftOut = printsLeftOut.getAndSet(0);
+        if (leftOut > 0 && !some.isEmpty()) {
+            Print last = some.get(some.size() - 1);
+            some.add(new Print(last.run(), last.attempt(), List.of("… " + leftOut + " more lines were left out")));
+        }
+        if (some.isEmpty()) {
+            return;
+        }
+        try {
+            coordinator.post("/v1/workers/" + name + "/prints", some);
+        } catch (HttpClient.Unreachable | HttpProblem e) {
+            LOG.info("{} printed lines are lost: {}", some.size(), e.getMessage());
+        }
     }
 
     private void copy(Order.Copy order) {
@@ -448,6 +488,7 @@ public final class Worker implements AutoCloseable {
                     batch.add(first);
                     reports.drainTo(batch, MOST_REPORTS);
                 }
+                postPrints();
                 coordinator.post("/v1/workers/" + name + "/reports", batch);
                 unsent.addAndGet(-batch.size());
                 batch.clear();

@@ -17,14 +17,20 @@ import org.unimeros.engine.error.UnimerosException;
 public final class WorkerProcess {
 
     private static final org.slf4j.Logger LOG = LoggerFactory.getLogger(WorkerProcess.class);
+    /** What tasks log, which goes to who asked for the run. Held, so that its level stays. */
+    private static final Logger TASK_LOG = Logger.getLogger("unimeros.task");
+
     private static final int FAILED = 1;
 
     private WorkerProcess() {}
 
     /** Arguments are {@code name=value} for coordinator, slots, programs, memory in bytes, scratch, and the host to listen on, if that is another one. */
     public static void main(String[] args) throws InterruptedException {
+        // Before anything is logged, so that lines of the log that tasks write are taken as well.
+        TaskPrints.install();
         // Its log is read when something is wrong.
         Logger.getLogger("").setLevel(Level.WARNING);
+        TASK_LOG.setLevel(Level.INFO);
         Map<String, String> given = new HashMap<>();
         for (String arg : args) {
             given.put(arg.substring(0, arg.indexOf('=')), arg.substring(arg.indexOf('=') + 1));

@@ -44,6 +44,9 @@ public sealed interface RunEvent {
 
     record Warning(long at, String message) implements RunEvent {}
 
+    /** Lines that an attempt wrote to its standard output or error output, on a worker. */
+    record Printed(long at, AttemptId attempt, String worker, List<String> lines) implements RunEvent {}
+
     /** Records that could not be read and were left out. */
     record RecordsSkipped(long at, long count, List<String> examples, String keptIn) implements RunEvent {}
 
