@@ -57,7 +57,7 @@ final class WorkerFigures {
         this.folder = folder;
     }
 
-    /** @param part one of transfer, scheduler, starts, tasks, loss; empty for all */
+    /** @param part one of transfer, scheduler, starts, tasks, loss, straggler; empty for all */
     void run(String part) throws IOException, InterruptedException {
         Files.createDirectories(folder);
         if (part.isEmpty() || part.equals("transfer")) {
@@ -74,6 +74,9 @@ final class WorkerFigures {
         }
         if (part.isEmpty() || part.equals("loss")) {
             loss();
+        }
+        if (part.isEmpty() || part.equals("straggler")) {
+            straggler();
         }
     }
 
@@ -268,9 +271,9 @@ final class WorkerFigures {
         return file;
     }
 
-    /** A file that is cut into very many pieces, each of them a task. */
+    /** A file that is cut into a hundred thousand pieces, each of them a task, of which there are many for each message. */
     private void tasks() throws IOException {
-        Path file = text("tasks.txt", 500_000);
+        Path file = text("tasks.txt", 2_700_000);
         try (Engine engine =
                 Engine.localWorkers(2, settings().with("split.target", "1kB").with("shuffle.parts", "1"))) {
             engine.sql("select 1").fetch();
@@ -280,20 +283,18 @@ final class WorkerFigures {
                     tasks[0] = Math.max(tasks[0], started.tasks());
                 }
             });
-            for (int i = 0; i < 2; i++) {
-                long start = System.nanoTime();
-                engine.read(file.toString()).count();
-                double took = seconds(start);
-                say(
-                        "%,d tasks on two workers with a slot each: %.1f s, %.0f µs each",
-                        tasks[0], took, took * 1e6 / tasks[0]);
-            }
+            long start = System.nanoTime();
+            engine.read(file.toString()).count();
+            double took = seconds(start);
+            say(
+                    "%,d tasks on two workers with a slot each: %.1f s, %.0f µs each",
+                    tasks[0], took, took * 1e6 / tasks[0]);
         }
     }
 
     /** A job as it is, and with one of its three workers killed in the middle. */
     private void loss() throws IOException {
-        Path file = text("loss.txt", 12_000_000);
+        Path file = text("loss.txt", 40_000_000);
         String query = "select substring(line, 1, 13) as p, count(*) as n,"
                 + " max(reverse(upper(replace(reverse(lower(line)), 'a', 'bcd')))) as m from '" + file.toAbsolutePath()
                 + "' group by 1 order by n desc, p limit 3";
@@ -306,7 +307,7 @@ final class WorkerFigures {
                 long start = System.nanoTime();
                 engine.watch(event -> {
                     boolean isHalf = event instanceof RunEvent.AttemptFinished f
-                            && f.attempt().task() == 40;
+                            && f.attempt().task() == 150;
                     if (isHalf && kills.getAndSet(false)) {
                         ProcessHandle.current().children().findFirst().ifPresent(ProcessHandle::destroyForcibly);
                     }
@@ -318,5 +319,53 @@ final class WorkerFigures {
                     "a job on three workers: %.1f s; with one of them killed: %.1f s, the same rows: %s",
                     took[0], took[1], rows[0].equals(rows[1]));
         }
+    }
+
+    /** A job on two workers, then with one of them stopped for nine tenths of the time, without and with second attempts. */
+    private void straggler() throws IOException {
+        Path file = text("slow.txt", 6_000_000);
+        String query = "select substring(line, 1, 13) as p, count(*) as n,"
+                + " max(reverse(upper(replace(reverse(lower(line)), 'a', 'bcd')))) as m from '" + file.toAbsolutePath()
+                + "' group by 1 order by n desc, p limit 3";
+        try (Engine engine = Engine.localWorkers(2, settings().with("split.target", "6MB"))) {
+            engine.sql(query).fetch();
+            long start = System.nanoTime();
+            engine.sql(query).fetch();
+            double usual = seconds(start);
+            int[] second = new int[1];
+            engine.watch(event -> second[0] += event instanceof RunEvent.AttemptStopped ? 1 : 0);
+            AtomicBoolean over = new AtomicBoolean();
+            long slow =
+                    ProcessHandle.current().children().findFirst().orElseThrow().pid();
+            Thread brake = new Thread(() -> brake(slow, over), "brake");
+            brake.start();
+            start = System.nanoTime();
+            engine.sql(query).fetch();
+            double braked = seconds(start);
+            over.set(true);
+            brake.join();
+            say(
+                    "a job on two workers: %.1f s; with one of them stopped for nine tenths of the time: %.1f s, %d tasks were done by the other one instead",
+                    usual, braked, second[0]);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private static void brake(long pid, AtomicBoolean over) {
+        try {
+            while (!over.get()) {
+                signal(pid, "STOP");
+                Thread.sleep(900);
+                signal(pid, "CONT");
+                Thread.sleep(100);
+            }
+        } catch (IOException | InterruptedException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    private static void signal(long pid, String signal) throws IOException, InterruptedException {
+        new ProcessBuilder("kill", "-" + signal, String.valueOf(pid)).start().waitFor();
     }
 }

@@ -23,6 +23,7 @@ import org.eclipse.jetty.io.Content;
 import org.eclipse.jetty.server.Handler;
 import org.eclipse.jetty.server.HttpConfiguration;
 import org.eclipse.jetty.server.HttpConnectionFactory;
+import org.eclipse.jetty.server.NetworkConnectionLimit;
 import org.eclipse.jetty.server.Request;
 import org.eclipse.jetty.server.Response;
 import org.eclipse.jetty.server.Server;
@@ -58,12 +59,18 @@ public final class HttpService implements AutoCloseable {
     private static final int MOST_WRITE = 256 << 10;
     private static final long IDLE_MILLIS = 60_000;
     private static final int MOST_CONNECTIONS = 4_096;
+    /** In this time a first request must be there, and from then on a body must come at this rate. */
+    private static final long PATIENCE_MILLIS = 20_000;
+
+    private static final long LEAST_BYTES_PER_SECOND = 1_000;
+    private static final int MOST_HEADER = 16 << 10;
     private static final String LOOPBACK = "127.0.0.1";
 
     private final ClusterAccess access;
     private final List<Route> routes = new ArrayList<>();
     private final Server server;
     private final ServerConnector connector;
+    private final long patienceMillis;
 
     /** Answers requests of one method and path. */
     public interface Action {
@@ -77,6 +84,12 @@ public final class HttpService implements AutoCloseable {
      * @param port 0 for any that is free
      */
     public HttpService(String host, int port, ClusterAccess access) {
+        this(host, port, access, PATIENCE_MILLIS);
+    }
+
+    /** @param patienceMillis for whoever sends a request slowly */
+    HttpService(String host, int port, ClusterAccess access, long patienceMillis) {
+        this.patienceMillis = patienceMillis;
         LIBRARY_LOG.setLevel(Level.WARNING);
         this.access = access;
         boolean loopback = host == null || host.equals(LOOPBACK) || host.equals("localhost");
@@ -100,6 +113,9 @@ public final class HttpService implements AutoCloseable {
         connector.setPort(port);
         connector.setIdleTimeout(IDLE_MILLIS);
         connector.setAcceptQueueSize(MOST_CONNECTIONS);
+        connector.addBean(new SlowStarts(connector, patienceMillis));
+        configuration.setRequestHeaderSize(MOST_HEADER);
+        server.addBean(new NetworkConnectionLimit(MOST_CONNECTIONS, connector));
         server.addConnector(connector);
         server.setHandler(new Dispatcher());
     }
@@ -197,8 +213,10 @@ public final class HttpService implements AutoCloseable {
         private final Request request;
         private final Response response;
         private final Map<String, String> parameters;
+        private final long patienceMillis;
 
-        private Call(Request request, Response response, Map<String, String> parameters) {
+        private Call(Request request, Response response, Map<String, String> parameters, long patienceMillis) {
+            this.patienceMillis = patienceMillis;
             this.request = request;
             this.response = response;
             this.parameters = parameters;
@@ -233,7 +251,7 @@ public final class HttpService implements AutoCloseable {
 
         /** The body, as far as it may be. */
         public byte[] body() throws IOException {
-            try (InputStream in = Content.Source.asInputStream(request)) {
+            try (InputStream in = stream()) {
                 byte[] bytes = in.readNBytes((int) MOST_BODY + 1);
                 if (bytes.length > MOST_BODY) {
                     throw new HttpProblem(413, "the body is larger than " + MOST_BODY + " bytes");
@@ -244,7 +262,8 @@ public final class HttpService implements AutoCloseable {
 
         /** The body as it comes; of whatever length. */
         public InputStream stream() {
-            return Content.Source.asInputStream(request);
+            return new NotTooSlow(
+                    Content.Source.asInputStream(request), System::nanoTime, patienceMillis, LEAST_BYTES_PER_SECOND);
         }
 
         /** Answers with a file. */
@@ -315,7 +334,7 @@ public final class HttpService implements AutoCloseable {
         @Override
         public boolean handle(Request request, Response response, Callback callback) {
             Map<String, String> parameters = new TreeMap<>();
-            Call call = new Call(request, response, parameters);
+            Call call = new Call(request, response, parameters, patienceMillis);
             try {
                 try {
                     Route route = find(request, parameters);

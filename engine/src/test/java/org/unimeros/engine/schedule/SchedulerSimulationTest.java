@@ -17,7 +17,8 @@ import java.util.TreeSet;
 import org.junit.jupiter.api.Test;
 
 /**
- * Runs with made-up workers that come, go, lose what they made, fail, and report late, twice or after they were given up. After every
+ * Runs with made-up workers that come, go, lose what they made, fail, and report late, twice or after they were given up, and a process that decides and is
+ * started again. After every
  * event it is checked that no result counts twice, that nothing is started that reads what is known to be lost, that what a task
  * reads is really there when it succeeds, and that the run ends with every result in its place. A seed that fails replays.
  */
@@ -30,6 +31,7 @@ class SchedulerSimulationTest {
     void faultsNeverBreakTheInvariants() {
         int[] reopened = new int[1];
         int[] second = new int[1];
+        int[] restarts = new int[1];
         for (long seed = 0; seed < SEEDS; seed++) {
             Simulation simulation = new Simulation(seed);
             try {
@@ -39,8 +41,10 @@ class SchedulerSimulationTest {
             }
             reopened[0] += simulation.reopened;
             second[0] += simulation.secondAttempts;
+            restarts[0] += simulation.restarts;
         }
         assertTrue(reopened[0] > SEEDS / 10, "only " + reopened[0] + " stages were reopened");
+        assertTrue(restarts[0] > SEEDS / 10, "only " + restarts[0] + " restarts");
         assertTrue(second[0] > SEEDS / 100, "only " + second[0] + " second attempts");
     }
 
@@ -50,7 +54,11 @@ class SchedulerSimulationTest {
         private final int ahead;
         private final int limit;
         private final List<StageSpec> specs = new ArrayList<>();
-        private final Scheduler scheduler;
+        private Scheduler scheduler;
+        /** Everything that the scheduler heard and said, from which it is put together again when its process ends. */
+        private final List<Event> heard = new ArrayList<>();
+
+        private final List<Command> said = new ArrayList<>();
         private final Map<Integer, Integer> taskCounts = new TreeMap<>();
         private final Set<String> workers = new TreeSet<>();
         private int workersMade;
@@ -72,6 +80,7 @@ class SchedulerSimulationTest {
         private long time;
         int reopened;
         int secondAttempts;
+        int restarts;
 
         Simulation(long seed) {
             this.random = new Random(seed);
@@ -100,11 +109,33 @@ class SchedulerSimulationTest {
             }
             this.ahead = random.nextInt(3);
             this.limit = random.nextInt(4) == 0 ? 1 + random.nextInt(4) : 0;
-            this.scheduler = new Scheduler(specs, 1_000_000, ahead, limit);
+            this.scheduler = newScheduler();
+        }
+
+        private Scheduler newScheduler() {
+            return new Scheduler(specs, 1_000_000, ahead, limit);
+        }
+
+        /** The process ends; another one hears what was heard before, and must say the same. */
+        private void restart() {
+            restarts++;
+            scheduler = newScheduler();
+            List<Command> again = new ArrayList<>(scheduler.start());
+            heard.forEach(event -> again.addAll(scheduler.handle(event)));
+            assertEquals(said, again);
+        }
+
+        private void hear(Event event) {
+            heard.add(event);
+            List<Command> commands = scheduler.handle(event);
+            said.addAll(commands);
+            apply(commands);
         }
 
         void run() {
-            apply(scheduler.start());
+            List<Command> first = scheduler.start();
+            said.addAll(first);
+            apply(first);
             for (int step = 0; step < 20_000 && !ended; step++) {
                 faulty = step < 400;
                 Event event = next();
@@ -112,7 +143,10 @@ class SchedulerSimulationTest {
                     old.add(event);
                 }
                 note(event);
-                apply(scheduler.handle(event));
+                hear(event);
+                if (faulty && random.nextInt(150) == 0) {
+                    restart();
+                }
             }
             assertTrue(ended, "no end");
             StageSpec last = specs.get(specs.size() - 1);
