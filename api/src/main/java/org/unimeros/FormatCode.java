@@ -10,8 +10,10 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.concurrent.Callable;
 import org.unimeros.code.BadRecordException;
 import org.unimeros.code.FileFormat;
+import org.unimeros.code.FileFormat.ColumnReading;
 import org.unimeros.code.FileFormat.Reading;
 import org.unimeros.code.FileFormat.Writing;
 import org.unimeros.code.LineFormat;
@@ -110,7 +112,7 @@ record FormatCode(
         private final RecordFormat<Object> format;
         private final RecordShape<Object> shape;
         private final BatchBuilder rows;
-        private final int[] picked;
+        final int[] picked;
 
         Reader(RecordFormat<Object> format, int[] picked, ReadContext context) {
             this.format = format;
@@ -203,9 +205,33 @@ record FormatCode(
 
         @Override
         Object record() {
+            return reading(records::next);
+        }
+
+        @Override
+        public Batch next() {
+            if (!(records instanceof ColumnReading<Object> whole)) {
+                return super.next();
+            }
+            Batch batch = reading(whole::nextBatch);
+            return batch == null ? null : checked(batch).pick(picked);
+        }
+
+        private Batch checked(Batch batch) {
+            boolean fits = batch.columnCount() == columns.size();
+            for (int c = 0; fits && c < columns.size(); c++) {
+                fits = batch.column(c).fits(columns.get(c).type());
+            }
+            if (!fits) {
+                throw new UserMistake("the format " + name + " makes other columns than it has: " + columns);
+            }
+            return batch;
+        }
+
+        private <R> R reading(Callable<R> next) {
             while (true) {
                 try {
-                    return records.next();
+                    return next.call();
                 } catch (BadRecordException e) {
                     context.badRecord(new BadData(piece.file() + ": " + e.getMessage()), e.raw());
                 } catch (IOException e) {

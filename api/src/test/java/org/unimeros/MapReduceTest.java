@@ -248,6 +248,28 @@ class MapReduceTest {
         assertEquals(parcels.stream().sorted((a, b) -> Long.compare(b, a)).toList(), downwards);
     }
 
+    @Test
+    void rangesOfFewRowsAreAboutEven() throws IOException {
+        Path out = folder.resolve("ranges");
+        withParcelAsLong(stops(2000, 2))
+                .as(Stop.class)
+                .keyBy(Long.class, Stop::parcel)
+                .reducers(4)
+                .partitionByRange()
+                .reduce(Long.class, (parcel, some, to) -> to.add(parcel))
+                .write(out.toString(), as -> as.csv());
+        List<Long> rows = new ArrayList<>();
+        try (Stream<Path> files = Files.list(out)) {
+            for (Path file :
+                    files.filter(f -> f.toString().endsWith(".csv")).sorted().toList()) {
+                rows.add(Files.lines(file).count() - 1);
+            }
+        }
+        assertEquals(4, rows.size());
+        long all = rows.stream().mapToLong(Long::longValue).sum();
+        assertTrue(rows.stream().allMatch(n -> n > all / 8 && n < all / 2), rows.toString());
+    }
+
     record Shelf(String depot, int bay) {}
 
     @Test

@@ -17,6 +17,7 @@ import java.time.LocalDate;
 import java.util.List;
 import java.util.Locale;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.Consumer;
 import java.util.stream.Stream;
 import java.util.zip.GZIPOutputStream;
 import org.junit.jupiter.api.Test;
@@ -26,6 +27,10 @@ import org.unimeros.code.BadRecordException;
 import org.unimeros.code.FileFormat;
 import org.unimeros.code.LineFormat;
 import org.unimeros.code.RecordFormat;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.run.RunEvent;
@@ -89,6 +94,79 @@ class OwnFormatTest {
 
     /** A weight of a scale. */
     public record Weighed(long parcelId, double grams) {}
+
+    /** The same bytes as {@link Scale} makes, read into columns. */
+    public static final class FastScale implements FileFormat<Weighed> {
+        private static final int BYTES = 16;
+
+        private final boolean isRight;
+
+        FastScale(boolean isRight) {
+            this.isRight = isRight;
+        }
+
+        @Override
+        public String name() {
+            return "fast-scale";
+        }
+
+        @Override
+        public Class<Weighed> type() {
+            return Weighed.class;
+        }
+
+        @Override
+        public ColumnReading<Weighed> read(FilePiece piece) throws IOException {
+            DataInputStream in = new DataInputStream(piece.open(0));
+            long[] left = {piece.fileBytes() / BYTES};
+            return () -> {
+                int n = (int) Math.min(1_000, left[0]);
+                long[] ids = new long[n];
+                double[] grams = new double[n];
+                for (int i = 0; i < n; i++) {
+                    ids[i] = in.readLong();
+                    grams[i] = in.readDouble();
+                }
+                left[0] -= n;
+                Column first = new LongColumn(ids, null);
+                return n == 0 ? null : new Batch(n, first, isRight ? new DoubleColumn(grams, null) : first);
+            };
+        }
+
+        @Override
+        public Writing<Weighed> write(OutputStream out) {
+            return new Scale().write(out);
+        }
+    }
+
+    @Test
+    void aFormatCanReadIntoColumns() {
+        engineWith(new FastScale(true), engine -> {
+            engine.sql("select id as parcel_id, id / 8.0 as grams from unnest(series(1, 2500)) t(id)")
+                    .write(folder.resolve("weights").toString(), as -> as.format("fast-scale"));
+            Rows weights = engine.read(folder.resolve("weights").toString());
+            assertEquals(2_500, weights.count());
+            assertEquals(
+                    "[2500 | 312.5]",
+                    weights.where("grams > 312.4")
+                            .select("parcel_id, grams")
+                            .fetch()
+                            .rows()
+                            .toString());
+            assertEquals(1_250, weights.select("grams").where("grams > 156.25").count());
+        });
+        engineWith(new FastScale(false), engine -> {
+            Rows wrong = engine.read(folder.resolve("weights").toString());
+            UserMistake mistake = assertThrows(UserMistake.class, wrong::fetch);
+            assertTrue(mistake.getMessage().contains("fast-scale makes other columns"), mistake.getMessage());
+        });
+    }
+
+    private void engineWith(FastScale format, Consumer<Engine> work) {
+        try (Engine engine = Engine.local(Settings.defaults().with("runs.folder", ""))) {
+            work.accept(engine.defineFormat(format));
+        }
+    }
 
     /** Sixteen bytes a record; a weight below zero is a bad one. */
     public static final class Scale implements FileFormat<Weighed> {

@@ -3,6 +3,9 @@ package org.unimeros.code;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Column;
 
 /** A format that reads files as it likes. */
 public non-sealed interface FileFormat<T> extends RecordFormat<T> {
@@ -41,6 +44,22 @@ public non-sealed interface FileFormat<T> extends RecordFormat<T> {
          * @throws BadRecordException when it cannot be read and those behind it can; any other exception ends the reading
          */
         T next() throws Exception;
+    }
+
+    /**
+     * Reads some thousand rows at a time into columns, without a record for each; {@link FileFormat#read} may return one. Used by one thread.
+     */
+    interface ColumnReading<T> extends Reading<T> {
+        /**
+         * The next rows, a column for each component of the record in its order, or one for a type that is no record, in the forms that {@link Column} describes (a
+         * {@link BatchBuilder} makes them); null at the end. As for records, a {@link BadRecordException} goes on with the next call.
+         */
+        Batch nextBatch() throws Exception;
+
+        @Override
+        default T next() {
+            throw new UnsupportedOperationException("rows are read as columns");
+        }
     }
 
     /** Used by one thread. */

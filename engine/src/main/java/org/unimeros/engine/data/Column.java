@@ -48,6 +48,21 @@ public abstract sealed class Column
     /** The same values with other nulls. */
     public abstract Column withNulls(long[] newNulls);
 
+    /** Whether its physical form is the one of a type. */
+    public final boolean fits(DataType type) {
+        return type.physical()
+                == switch (this) {
+                    case BooleanColumn c -> DataType.Physical.BITS;
+                    case IntColumn c -> DataType.Physical.INTS;
+                    case LongColumn c -> DataType.Physical.LONGS;
+                    case DoubleColumn c -> DataType.Physical.DOUBLES;
+                    case TextColumn c -> DataType.Physical.BYTES;
+                    case WideColumn c -> DataType.Physical.WIDE;
+                    case ListColumn c -> DataType.Physical.LIST;
+                    case StructColumn c -> DataType.Physical.STRUCT;
+                };
+    }
+
     /** Bytes held for {@code rows} rows, for accounting. */
     public abstract long sizeInBytes(int rows);
 }

@@ -35,20 +35,28 @@ final class Outputs {
 
     /** Keeps rows as they come, in batches of a decent size. */
     static final class Keep extends End {
+        private static final int FINE_CHUNK = 128;
+        private static final long FINE_ROWS = 1 << 19;
+
         private final OutputStore store;
         private final RunStarts starts;
+        private final boolean fine;
         private final BatchBuilder small;
         private final List<Chunk> chunks = new ArrayList<>();
         private long rows;
         private long bytes;
 
         Keep(List<DataType> types, OutputStore store) {
-            this(types, store, null);
+            this(types, store, null, false);
         }
 
-        /** @param starts is told of chunks of sorted rows, else null */
-        Keep(List<DataType> types, OutputStore store, RunStarts starts) {
+        /**
+         * @param starts is told of chunks of sorted rows, else null
+         * @param fine whether chunks are small, so that ranges of their rows can be cut in many places
+         */
+        Keep(List<DataType> types, OutputStore store, RunStarts starts, boolean fine) {
             this.starts = starts;
+            this.fine = fine;
             this.small = new BatchBuilder(types);
             this.store = store;
         }
@@ -90,6 +98,17 @@ final class Outputs {
         }
 
         private void add(Batch batch) {
+            // Beyond so many rows, chunks of the usual size are small enough among all.
+            boolean isCut = fine && rows <= FINE_ROWS && batch.rowCount() > FINE_CHUNK;
+            for (int from = 0; isCut && from < batch.rowCount(); from += FINE_CHUNK) {
+                keep(batch.slice(from, Math.min(FINE_CHUNK, batch.rowCount() - from)));
+            }
+            if (!isCut) {
+                keep(batch);
+            }
+        }
+
+        private void keep(Batch batch) {
             if (starts != null) {
                 starts.add(batch);
             }

@@ -98,8 +98,15 @@ public final class SortedRuns {
         int low = -1;
         if (count > 1 && chunks > 0) {
             int[] order = new RowOrder(columns, keys).sorted(chunks);
+            int[] rows = rowsOfChunks();
+            long all = Arrays.stream(rows).asLongStream().sum();
+            long before = 0;
+            int at = 0;
             for (int r = 1; r < count; r++) {
-                int high = order[(int) ((long) chunks * r / count)];
+                while (at < chunks - 1 && before + rows[order[at]] <= all * r / count) {
+                    before += rows[order[at++]];
+                }
+                int high = order[at];
                 boolean isNew = low < 0 || cutting.compare(low, cutting, high) < 0;
                 if (isNew) {
                     ranges.add(new Range(bound(low, cutKeys), bound(high, cutKeys)));
@@ -109,6 +116,17 @@ public final class SortedRuns {
         }
         ranges.add(new Range(bound(low, cutKeys), null));
         return ranges;
+    }
+
+    private int[] rowsOfChunks() {
+        int[] rows = new int[offsets[runs.size()]];
+        int at = 0;
+        for (List<Chunk> run : runs) {
+            for (Chunk chunk : run) {
+                rows[at++] = chunk.rows();
+            }
+        }
+        return rows;
     }
 
     private Batch bound(int row, int cutKeys) {

@@ -181,7 +181,8 @@ public final class TaskChain {
     private Outputs.End end(Stage stage, TableSink.TaskWriter writer) {
         return switch (stage.output()) {
             case Output.ToParts parts -> new Outputs.Divide(evaluator, parts, types(stage), store, perStep / 2);
-            case Output.ToRuns sorted -> new Outputs.Keep(types(stage), store, new RunStarts(evaluator, sorted.keys()));
+            case Output.ToRuns sorted ->
+                new Outputs.Keep(types(stage), store, new RunStarts(evaluator, sorted.keys()), sorted.fine());
             case Output.ToCopies copies -> new Outputs.Keep(types(stage), store);
             case Output.ToResult result -> new Outputs.Keep(types(stage), store);
             case Output.ToSink sink -> {

@@ -37,8 +37,12 @@ public sealed interface Output extends Serializable {
         }
     }
 
-    /** Kept sorted by each task, for a merge by ranges. */
-    record ToRuns(int id, List<SortKey> keys) implements Output {
+    /**
+     * Kept sorted by each task, for a merge by ranges.
+     *
+     * @param fine whether ranges are cut between few rows, since a number of them is wanted
+     */
+    record ToRuns(int id, List<SortKey> keys, boolean fine) implements Output {
         @Override
         public String describe() {
             return "sorted rows, to be merged by ranges";

@@ -175,7 +175,7 @@ public final class StagePlanner {
         if (r.division() instanceof ByRange) {
             Fragment local = made.then(
                     x -> new Step.Order(nextId++, r.order(), made.schema, Long.MAX_VALUE), made.schema, made.estimate);
-            int stage = close(local, new Output.ToRuns(nextId++, r.order()));
+            int stage = close(local, new Output.ToRuns(nextId++, r.order(), true));
             Source.Cut cut = new Source.Cut(keys.size(), r.reducers());
             return starting(new Source.Runs(nextId++, stage, r.order(), cut), made.schema, made.estimate);
         }
@@ -321,7 +321,7 @@ public final class StagePlanner {
                 input.schema,
                 input.estimate.limited(limit));
         if (limit == Long.MAX_VALUE) {
-            int stage = close(local, new Output.ToRuns(nextId++, s.keys()));
+            int stage = close(local, new Output.ToRuns(nextId++, s.keys(), false));
             Source.Cut cut = new Source.Cut(s.keys().size(), 0);
             return starting(new Source.Runs(nextId++, stage, s.keys(), cut), s.schema(), input.estimate)
                     .then(x -> new Step.Merge(nextId++, s.keys(), s.schema()), s.schema(), input.estimate);
