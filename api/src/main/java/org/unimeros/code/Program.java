@@ -1,12 +1,13 @@
 package org.unimeros.code;
 
 import java.io.Serializable;
+import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
-import java.util.function.Consumer;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.record.TextSlice;
 
 /**
  * An external program as mapper, combiner or reducer: it reads lines on its standard input and writes lines on its standard output.
@@ -87,17 +88,32 @@ public final class Program implements Serializable {
 
     /** Maps lines to keys and values. */
     public Mapper<String, String, String> mapper() {
-        return new ProgramMapper(this);
+        return new ProgramMapper<>(this, ProgramText.STRINGS);
     }
 
     /** Combines; only where keys are divided by their hash or by ranges, since what it writes can have any key. */
     public Combiner<String, String> combiner() {
-        return new ProgramCombiner(this);
+        return new ProgramCombiner<>(this, ProgramText.STRINGS);
     }
 
     /** Reduces keys and values to lines. */
     public Reducer<String, String, String> reducer() {
-        return new ProgramReducer(this);
+        return new ProgramReducer<>(this, ProgramText.STRINGS);
+    }
+
+    /** The same as {@link #mapper} for text as bytes, of which no strings are made. */
+    public Mapper<TextSlice, TextSlice, TextSlice> sliceMapper() {
+        return new ProgramMapper<>(this, ProgramText.SLICES);
+    }
+
+    /** The same as {@link #combiner} for text as bytes. */
+    public Combiner<TextSlice, TextSlice> sliceCombiner() {
+        return new ProgramCombiner<>(this, ProgramText.SLICES);
+    }
+
+    /** The same as {@link #reducer} for text as bytes. */
+    public Reducer<TextSlice, TextSlice, TextSlice> sliceReducer() {
+        return new ProgramReducer<>(this, ProgramText.SLICES);
     }
 
     @Override
@@ -105,26 +121,20 @@ public final class Program implements Serializable {
         return command.size() == 3 && command.get(0).equals("sh") ? command.get(2) : String.join(" ", command);
     }
 
-    /** Hands a line on as key and value. */
-    static void split(String line, String separator, Pairs<String, String> out) {
-        int at = line.indexOf(separator);
-        if (at < 0) {
-            out.add(line, "");
-        } else {
-            out.add(line.substring(0, at), line.substring(at + separator.length()));
-        }
-    }
-
     /** A program that serves a task as one of the three. */
-    private abstract static class Serving implements TaskCode {
+    private abstract static class Serving<T> implements TaskCode {
         final Program program;
+        final ProgramText<T> form;
         private final String role;
+        private final byte[] separator;
         private transient TaskContext context;
         private transient ProgramRun run;
 
-        Serving(Program program, String role) {
+        Serving(Program program, ProgramText<T> form, String role) {
             this.program = program;
+            this.form = form;
             this.role = role;
+            this.separator = program.separator.getBytes(StandardCharsets.UTF_8);
         }
 
         @Override
@@ -138,8 +148,39 @@ public final class Program implements Serializable {
         }
 
         /** Writes a line to the program, which is started with the first one. */
-        final void write(String line, Consumer<String> out) {
-            started().write(line, out);
+        final void write(T line, ProgramRun.Lines out) {
+            ProgramRun to = started();
+            form.write(line, to);
+            to.endLine(out);
+        }
+
+        /** Writes a key and a value. */
+        final void write(T key, T value, ProgramRun.Lines out) {
+            ProgramRun to = started();
+            form.write(key, to);
+            to.put(separator, 0, separator.length);
+            form.write(value, to);
+            to.endLine(out);
+        }
+
+        /** Hands a line on as key and value. */
+        final void split(byte[] bytes, int start, int end, Pairs<T, T> out) {
+            int at = find(bytes, start, end);
+            if (at < 0) {
+                out.add(form.of(bytes, start, end), form.of(bytes, end, end));
+            } else {
+                out.add(form.of(bytes, start, at), form.of(bytes, at + separator.length, end));
+            }
+        }
+
+        private int find(byte[] bytes, int start, int end) {
+            for (int i = start; i <= end - separator.length; i++) {
+                if (bytes[i] == separator[0]
+                        && Arrays.equals(bytes, i, i + separator.length, separator, 0, separator.length)) {
+                    return i;
+                }
+            }
+            return -1;
         }
 
         private ProgramRun started() {
@@ -150,7 +191,7 @@ public final class Program implements Serializable {
         }
 
         /** Ends the program, also one that was given nothing. */
-        final void end(Consumer<String> out) {
+        final void end(ProgramRun.Lines out) {
             started().finish(out);
             cleanUp();
         }
@@ -168,36 +209,44 @@ public final class Program implements Serializable {
         }
     }
 
-    private static final class ProgramMapper extends Serving implements Mapper<String, String, String> {
-        ProgramMapper(Program program) {
-            super(program, "mapper");
+    private static final class ProgramMapper<T> extends Serving<T> implements Mapper<T, T, T> {
+        ProgramMapper(Program program, ProgramText<T> form) {
+            super(program, form, "mapper");
         }
 
         @Override
-        public void map(String line, Pairs<String, String> out) {
-            write(line, made -> split(made, program.separator, out));
+        public void map(T line, Pairs<T, T> out) {
+            write(line, (bytes, start, end) -> split(bytes, start, end, out));
         }
 
         @Override
-        public void finish(Pairs<String, String> out) {
-            end(made -> split(made, program.separator, out));
+        public void finish(Pairs<T, T> out) {
+            end((bytes, start, end) -> split(bytes, start, end, out));
         }
     }
 
-    private static final class ProgramCombiner extends Serving implements Combiner<String, String> {
-        private transient List<String> made;
+    private static final class ProgramCombiner<T> extends Serving<T> implements Combiner<T, T> {
+        /** Keys, and their values behind them. */
+        private transient List<T> made;
 
-        ProgramCombiner(Program program) {
-            super(program, "combiner");
+        ProgramCombiner(Program program, ProgramText<T> form) {
+            super(program, form, "combiner");
+        }
+
+        private void keep(byte[] bytes, int start, int end) {
+            split(bytes, start, end, (key, value) -> {
+                made.add(key);
+                made.add(value);
+            });
         }
 
         @Override
-        public void combine(String key, Iterable<String> values, Out<String> out) {
+        public void combine(T key, Iterable<T> values, Out<T> out) {
             if (!isStarted()) {
                 made = new ArrayList<>();
             }
-            for (String value : values) {
-                write(key + program.separator + value, made::add);
+            for (T value : values) {
+                write(key, value, this::keep);
             }
         }
 
@@ -207,29 +256,32 @@ public final class Program implements Serializable {
         }
 
         @Override
-        public void finishRun(Pairs<String, String> out) {
+        public void finishRun(Pairs<T, T> out) {
             if (isStarted()) {
-                end(made::add);
-                made.forEach(line -> split(line, program.separator, out));
+                end(this::keep);
+                for (int i = 0; i < made.size(); i += 2) {
+                    out.add(made.get(i), made.get(i + 1));
+                }
+                made = new ArrayList<>();
             }
         }
     }
 
-    private static final class ProgramReducer extends Serving implements Reducer<String, String, String> {
-        ProgramReducer(Program program) {
-            super(program, "reducer");
+    private static final class ProgramReducer<T> extends Serving<T> implements Reducer<T, T, T> {
+        ProgramReducer(Program program, ProgramText<T> form) {
+            super(program, form, "reducer");
         }
 
         @Override
-        public void reduce(String key, Iterable<String> values, Out<String> out) {
-            for (String value : values) {
-                write(key + program.separator + value, out::add);
+        public void reduce(T key, Iterable<T> values, Out<T> out) {
+            for (T value : values) {
+                write(key, value, (bytes, start, end) -> out.add(form.of(bytes, start, end)));
             }
         }
 
         @Override
-        public void finish(Out<String> out) {
-            end(out::add);
+        public void finish(Out<T> out) {
+            end((bytes, start, end) -> out.add(form.of(bytes, start, end)));
         }
     }
 }

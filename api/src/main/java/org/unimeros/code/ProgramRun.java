@@ -20,10 +20,10 @@ import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.TimeUnit;
-import java.util.function.Consumer;
 import java.util.stream.Stream;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.record.TextSlice;
 import org.unimeros.engine.run.RunCancelledException;
 
 /**
@@ -180,21 +180,41 @@ final class ProgramRun implements AutoCloseable {
         }
     }
 
-    /** Gives the program a line; what it has written meanwhile is handed on. */
-    void write(String line, Consumer<String> lines) {
-        byte[] bytes = line.getBytes(UTF_8);
-        if (filled + bytes.length + 1 > open.length) {
-            send(lines);
-            if (bytes.length + 1 > open.length) {
-                open = new byte[bytes.length + 1];
-            }
-        }
-        System.arraycopy(bytes, 0, open, filled, bytes.length);
-        filled += bytes.length;
-        open[filled++] = '\n';
+    /** Takes a line that the program wrote; the bytes are not changed any more. */
+    @FunctionalInterface
+    interface Lines {
+        void take(byte[] bytes, int start, int end);
     }
 
-    private void send(Consumer<String> lines) {
+    /** Adds to the line that is written to the program. */
+    void put(byte[] bytes, int start, int length) {
+        room(length);
+        System.arraycopy(bytes, start, open, filled, length);
+        filled += length;
+    }
+
+    void put(TextSlice text) {
+        room(text.length());
+        text.copyTo(open, filled);
+        filled += text.length();
+    }
+
+    private void room(int length) {
+        if (filled + length + 1 > open.length) {
+            open = Arrays.copyOf(open, Math.max(filled + length + 1, 2 * open.length));
+        }
+    }
+
+    /** Ends the line; what the program has written meanwhile is handed on. */
+    void endLine(Lines lines) {
+        room(0);
+        open[filled++] = '\n';
+        if (filled >= PIECE) {
+            send(lines);
+        }
+    }
+
+    private void send(Lines lines) {
         if (filled > 0) {
             offer(Arrays.copyOf(open, filled), lines);
             filled = 0;
@@ -205,7 +225,7 @@ final class ProgramRun implements AutoCloseable {
     }
 
     /** Waits for room, which comes as soon as the program reads; it may first have to get rid of what it has written. */
-    private void offer(byte[] piece, Consumer<String> lines) {
+    private void offer(byte[] piece, Lines lines) {
         try {
             while (!toProgram.offer(piece, ROOM_MILLIS, TimeUnit.MILLISECONDS)) {
                 boolean any = false;
@@ -224,7 +244,7 @@ final class ProgramRun implements AutoCloseable {
     }
 
     /** Hands on what the program has written, waiting for it a little; false when there was nothing. */
-    private boolean take(Consumer<String> lines, long waitMillis) {
+    private boolean take(Lines lines, long waitMillis) {
         byte[] piece;
         try {
             piece = atEnd || waitMillis == 0 ? fromProgram.poll() : fromProgram.poll(waitMillis, TimeUnit.MILLISECONDS);
@@ -247,16 +267,16 @@ final class ProgramRun implements AutoCloseable {
         return true;
     }
 
-    private void handOn(byte[] piece, Consumer<String> lines) {
+    private void handOn(byte[] piece, Lines lines) {
         int start = 0;
         for (int i = 0; i < piece.length; i++) {
             if (piece[i] == '\n') {
                 if (rest.length > 0) {
                     keep(piece, start, i);
-                    lines.accept(line(rest, 0, rest.length));
+                    line(rest, 0, rest.length, lines);
                     rest = END;
                 } else {
-                    lines.accept(line(piece, start, i));
+                    line(piece, start, i, lines);
                 }
                 start = i + 1;
             }
@@ -266,9 +286,8 @@ final class ProgramRun implements AutoCloseable {
         }
     }
 
-    private static String line(byte[] bytes, int start, int end) {
-        int until = end > start && bytes[end - 1] == '\r' ? end - 1 : end;
-        return new String(bytes, start, until - start, UTF_8);
+    private static void line(byte[] bytes, int start, int end, Lines lines) {
+        lines.take(bytes, start, end > start && bytes[end - 1] == '\r' ? end - 1 : end);
     }
 
     private void keep(byte[] piece, int start, int end) {
@@ -299,7 +318,7 @@ final class ProgramRun implements AutoCloseable {
     }
 
     /** Ends its input, hands on all that it still writes, and waits for its end. */
-    void finish(Consumer<String> lines) {
+    void finish(Lines lines) {
         send(lines);
         offer(END, lines);
         while (!atEnd) {
@@ -308,7 +327,7 @@ final class ProgramRun implements AutoCloseable {
             }
         }
         if (rest.length > 0) {
-            lines.accept(line(rest, 0, rest.length));
+            line(rest, 0, rest.length, lines);
             rest = END;
         }
         awaitExit();

@@ -35,6 +35,7 @@ public final class Main {
         all.put("skewed-self-join", () -> new SelfJoin(DATA, 250_000));
         all.put("many-small-files", () -> new ManyFiles(DATA, 10_000));
         all.put("word-count", () -> new WordCount(DATA, 30_000_000));
+        all.put("external-program", () -> new ExternalProgram(DATA, 8_000_000));
         all.put("typed-map", () -> new TypedMap(DATA, 10_000_000));
         return all;
     }
@@ -95,7 +96,7 @@ public final class Main {
             case "text-aggregate", "many-small-files", "word-count", "typed-map" -> 2.0;
             case "csv-aggregate" -> 1.8;
             case "join-large" -> 1.7;
-            case "parquet-aggregate", "sort", "shuffle", "write-parquet" -> 1.3;
+            case "parquet-aggregate", "sort", "shuffle", "write-parquet", "external-program" -> 1.3;
             default -> 1.5;
         };
     }

@@ -35,6 +35,7 @@ class EntriesTest {
                         new SelfJoin(folder, 5_000),
                         new ManyFiles(folder, 200),
                         new WordCount(folder, 5_000),
+                        new ExternalProgram(folder, 9_000),
                         new TypedMap(folder, 60_000))
                 .map(Arguments::of);
     }

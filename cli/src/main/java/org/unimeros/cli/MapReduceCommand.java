@@ -8,6 +8,7 @@ import org.unimeros.MapReduce;
 import org.unimeros.Records;
 import org.unimeros.Run;
 import org.unimeros.code.Program;
+import org.unimeros.engine.record.TextSlice;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -86,12 +87,12 @@ final class MapReduceCommand extends ConsoleCommand {
     public Integer call() {
         try (Engine engine = options.open(console)) {
             attached.forEach(file -> engine.attach(file.getFileName().toString(), file));
-            Records<String> lines = engine.read(in, as -> as.format("text")).as(String.class);
-            MapReduce<String, String> pairs =
-                    lines.mapReduce(String.class, String.class, program(mapper).mapper());
-            pairs = combiner == null ? pairs : pairs.combine(program(combiner).combiner());
+            Records<TextSlice> lines = engine.read(in, as -> as.format("text")).as(TextSlice.class);
+            MapReduce<TextSlice, TextSlice> pairs = lines.mapReduce(
+                    TextSlice.class, TextSlice.class, program(mapper).sliceMapper());
+            pairs = combiner == null ? pairs : pairs.combine(program(combiner).sliceCombiner());
             pairs = reducers == null ? pairs : pairs.reducers(reducers);
-            Run run = pairs.reduce(String.class, program(reducer).reducer())
+            Run run = pairs.reduce(TextSlice.class, program(reducer).sliceReducer())
                     .write(out, as -> as.format("text").mode(mode));
             run.warnings().forEach(console::warning);
             console.note("wrote " + out + ": " + run.summary());
