@@ -16,6 +16,9 @@ public final class LineReader implements AutoCloseable {
 
     private final Piece piece;
     private final InputStream in;
+    /** Lines that begin here or later belong to others; what is compressed as a whole is one piece. */
+    private final long end;
+
     private byte[] buffer;
     private int position;
     private int filled;
@@ -28,6 +31,7 @@ public final class LineReader implements AutoCloseable {
     public LineReader(Piece piece) {
         this.piece = piece;
         // Small files get small buffers, one byte larger than they are so that their end is seen.
+        this.end = piece.file().isGzip() ? Long.MAX_VALUE : piece.end();
         this.buffer = new byte[Math.clamp(piece.bytes() + 1, 256, BUFFER)];
         boolean fromStart = piece.start() == 0;
         this.offset = fromStart ? 0 : piece.start() - 1;
@@ -40,28 +44,28 @@ public final class LineReader implements AutoCloseable {
 
     /** Skips to the line that begins in the piece: the rest of the line that holds the byte before it. */
     private void skipLine() {
-        int end = findEnd();
-        int next = Math.min(end + 1, filled);
+        int lineEnd = findEnd();
+        int next = Math.min(lineEnd + 1, filled);
         offset += next - position;
         position = next;
     }
 
     /** Moves to the next line; false when the piece has no more. */
     public boolean next() {
-        if (atEnd || !piece.file().isGzip() && offset >= piece.end()) {
+        if (offset >= end || atEnd) {
             return false;
         }
-        int end = findEnd();
-        if (end == position && end == filled) {
+        int lineEnd = findEnd();
+        if (lineEnd == position && lineEnd == filled) {
             atEnd = true;
             return false;
         }
         lineStart = position;
-        lineLength = end - position;
-        if (lineLength > 0 && buffer[end - 1] == '\r') {
+        lineLength = lineEnd - position;
+        if (lineLength > 0 && buffer[lineEnd - 1] == '\r') {
             lineLength--;
         }
-        int next = Math.min(end + 1, filled);
+        int next = Math.min(lineEnd + 1, filled);
         offset += next - position;
         position = next;
         lineNumber++;
