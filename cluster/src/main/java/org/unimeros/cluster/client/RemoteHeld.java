@@ -11,10 +11,10 @@ import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.wire.Messages.Events;
-import org.unimeros.cluster.wire.Messages.Replicas;
 import org.unimeros.cluster.wire.Messages.ResultNote;
 import org.unimeros.cluster.wire.Messages.RunState;
 import org.unimeros.cluster.wire.Messages.RunView;
+import org.unimeros.cluster.wire.Messages.WantedCopies;
 import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.wire.StageOutputs;
 import org.unimeros.engine.error.ResourceFailure;
@@ -117,7 +117,7 @@ public final class RemoteHeld implements AutoCloseable {
      * @throws ResourceFailure when it takes too long
      */
     public void replicate(int copies) {
-        coordinator.post("/v1/runs/" + run + "/replicas", new Replicas(copies));
+        coordinator.post("/v1/runs/" + run + "/replicas", new WantedCopies(copies));
         long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(PATIENCE_MILLIS);
         while (leastCopies() < Math.min(copies, workers())) {
             if (System.nanoTime() > until) {

@@ -7,7 +7,6 @@ import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.Collection;
 import java.util.Comparator;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
@@ -16,12 +15,9 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicLong;
-import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.FileStore;
-import org.unimeros.cluster.files.FileTree;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.http.HttpService;
@@ -29,22 +25,13 @@ import org.unimeros.cluster.http.HttpService.Call;
 import org.unimeros.cluster.wire.JobMessages.JobState;
 import org.unimeros.cluster.wire.JobMessages.JobView;
 import org.unimeros.cluster.wire.Messages.Accepted;
-import org.unimeros.cluster.wire.Messages.CopyNote;
-import org.unimeros.cluster.wire.Messages.Events;
-import org.unimeros.cluster.wire.Messages.FileSource;
 import org.unimeros.cluster.wire.Messages.Health;
 import org.unimeros.cluster.wire.Messages.Offer;
-import org.unimeros.cluster.wire.Messages.Print;
-import org.unimeros.cluster.wire.Messages.Replicas;
 import org.unimeros.cluster.wire.Messages.Report;
-import org.unimeros.cluster.wire.Messages.ResultNote;
-import org.unimeros.cluster.wire.Messages.RunState;
 import org.unimeros.cluster.wire.Messages.RunView;
-import org.unimeros.cluster.wire.Messages.Submission;
 import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.cluster.wire.Order;
 import org.unimeros.cluster.wire.Version;
-import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 
 /**
@@ -56,15 +43,7 @@ public final class Coordinator implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(Coordinator.class);
     private static final long MOST_WAIT_MILLIS = 20_000;
     private static final long TICK_MILLIS = 250;
-    private static final long CLOSE_MILLIS = 10_000;
-    private static final long CLOSE_PAUSE_MILLIS = 20;
-    private static final long LONELY_MILLIS = 3_000;
-    /** So long after its end all of a run is kept, for a client that has not heard yet what happened last. */
-    private static final long SETTLED_MILLIS = 60_000;
-
-    private static final long KEPT_MILLIS = TimeUnit.HOURS.toMillis(1);
     private static final int STATUS_GONE = 410;
-    private static final int MOST_COPIES = 100;
     /** For so long a worker that is asked to leave waits until nothing is needed of it. */
     private static final long LEAVE_MILLIS = 120_000;
 
@@ -74,23 +53,13 @@ public final class Coordinator implements AutoCloseable {
     private final Journal journal;
     private final String incarnation;
     private final Map<String, WorkerEntry> workers = new ConcurrentHashMap<>();
-    private final Map<String, ClusterRun> runs = new ConcurrentHashMap<>();
-    /** Runs that have ended a while ago, of which only this is kept. */
-    private final Map<String, RunView> past = new ConcurrentHashMap<>();
-
+    private final RunDesk runs;
     private final AtomicLong workerNumber = new AtomicLong();
     private final AtomicLong attemptsReported = new AtomicLong();
     private final AtomicLong workersLost = new AtomicLong();
-    /** Files of jobs; those of a coordinator without a journal go with it. */
-    private final Path filesFolder;
-
-    private final FileStore files;
-    private final FileTree fileTree = new FileTree();
+    private final FileDesk files;
     private final JobDesk jobs;
     private final ScheduledExecutorService monitor;
-    /** Runs that have no worker. Used by the monitor only. */
-    private final Map<String, Lonely> lonely = new HashMap<>();
-
     private String url;
 
     /**
@@ -145,16 +114,6 @@ public final class Coordinator implements AutoCloseable {
         }
     }
 
-    /** Since when a run has no worker, and whether it was told. */
-    private static final class Lonely {
-        private final long from;
-        private boolean told;
-
-        Lonely(long from) {
-            this.from = from;
-        }
-    }
-
     public Coordinator(Config config, InstantSource clock) {
         this.config = config;
         this.clock = clock;
@@ -164,15 +123,17 @@ public final class Coordinator implements AutoCloseable {
                 ? ""
                 : String.format("-%04x", ThreadLocalRandom.current().nextInt(1 << 16));
         FileStore.sweep(Path.of(System.getProperty("java.io.tmpdir")), "unimeros-files-");
-        this.filesFolder = config.journal() == null
+        // Files of jobs; those of a coordinator without a journal go with it.
+        Path filesFolder = config.journal() == null
                 ? Path.of(
                         System.getProperty("java.io.tmpdir"),
                         "unimeros-files-" + ProcessHandle.current().pid() + "-" + System.identityHashCode(this))
                 : config.journal().resolve("files");
-        this.files = new FileStore(filesFolder);
+        this.files = new FileDesk(filesFolder, this::worker, this::url);
+        this.runs = new RunDesk(config, journal, new RunHost(), clock);
         this.jobs = new JobDesk(
                 (config.journal() == null ? filesFolder : config.journal()).resolve("jobs"),
-                new Desk(),
+                new JobHost(),
                 config.clientPatienceMillis(),
                 clock);
         this.http = new HttpService(config.host(), config.port(), config.access());
@@ -194,71 +155,9 @@ public final class Coordinator implements AutoCloseable {
         http.on("POST", "/v1/workers/{worker}/reports", this::reports);
         http.on("POST", "/v1/workers/{worker}/leave", this::leave);
         http.on("DELETE", "/v1/workers/{worker}", this::gone);
-        http.on("HEAD", "/v1/files/{hash}", this::fileIsThere);
-        http.on("GET", "/v1/files/{hash}", this::file);
-        http.onFile("PUT", "/v1/files/{hash}", this::takeFile);
-        http.on("GET", "/v1/workers/{worker}/files/{hash}", this::fileSource);
-        http.on("PUT", "/v1/workers/{worker}/files/{hash}", this::workerHasFile);
-        http.on("POST", "/v1/runs", this::submit);
-        http.on("GET", "/v1/runs", call -> call.answer(runViews()));
-        http.on("GET", "/v1/runs/{run}", call -> call.answer(view(call)));
-        http.on("GET", "/v1/runs/{run}/events", this::events);
-        http.on(
-                "GET",
-                "/v1/runs/{run}/plan",
-                call -> call.answer("application/octet-stream", run(call).planBytes()));
-        http.on("GET", "/v1/runs/{run}/stages/{stage}/outputs", this::outputs);
-        http.on("GET", "/v1/workers/{worker}/runs/{run}/stages/{stage}/source", this::copySource);
-        http.on("POST", "/v1/runs/{run}/result", this::result);
-        http.on("POST", "/v1/runs/{run}/replicas", this::replicas);
-        http.on("POST", "/v1/workers/{worker}/copies", this::copies);
-        http.on("POST", "/v1/workers/{worker}/prints", this::prints);
-        http.on("POST", "/v1/runs/{run}/cancel", this::cancel);
+        files.routes(http);
+        runs.routes(http);
         jobs.routes(http);
-    }
-
-    private Path file(String hash) {
-        return files.find(hash).orElseThrow(() -> new HttpProblem(404, "there is no file of that content"));
-    }
-
-    private void fileIsThere(Call call) {
-        file(call.path("hash"));
-        call.done();
-    }
-
-    private void file(Call call) throws IOException {
-        call.answer(file(call.path("hash")));
-    }
-
-    private void takeFile(Call call) throws IOException {
-        String hash = call.path("hash");
-        if (!FileRef.isHash(hash)) {
-            throw new HttpProblem(400, "a file is named by the SHA-256 of its bytes, 64 hexadecimal digits");
-        }
-        files.add(hash, call.stream(), HttpService.MOST_FILE);
-        call.done();
-    }
-
-    private void fileSource(Call call) throws IOException {
-        worker(call);
-        String hash = call.path("hash");
-        if (files.find(hash).isPresent()) {
-            fileTree.has(hash, url);
-        }
-        String source = fileTree.source(hash);
-        if (source == null) {
-            throw new HttpProblem(404, "nobody has the file " + hash);
-        }
-        call.answer(new FileSource(source));
-    }
-
-    private void workerHasFile(Call call) {
-        fileTree.has(call.path("hash"), worker(call).url());
-        call.done();
-    }
-
-    private Journal.OfRun journalOf(String run) {
-        return journal == null ? null : journal.of(run);
     }
 
     /** Brings jobs and runs of the journal to where they were, with the workers that they had. */
@@ -267,27 +166,7 @@ public final class Coordinator implements AutoCloseable {
         jobs.all().stream()
                 .filter(job -> job.worker() != null && job.isLaunchedBy(job.place()))
                 .forEach(job -> expect(job.place(), job.worker()));
-        for (List<RunInput> past : journal.read()) {
-            Submission submission = ((RunInput.Submitted) past.get(0)).submission();
-            try {
-                restore(submission, past);
-            } catch (ResourceFailure e) {
-                // Jars of another version wrote it; its clients hear that there is no such run.
-                LOG.warn("run {} cannot go on: {}", submission.id(), e.getMessage());
-                journalOf(submission.id()).delete();
-            }
-        }
-    }
-
-    private void restore(Submission submission, List<RunInput> past) {
-        ClusterRun run = new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock);
-        runs.put(run.id(), run);
-        Map<String, RunInput.WorkerJoined> joined = run.replay(past);
-        if (!run.isEnded()) {
-            joined.forEach(
-                    (name, j) -> expect(name, new Offer(j.url(), j.slots(), j.programs(), Version.current(), "", 0)));
-        }
-        LOG.info("run {} is restored from {} entries", run.id(), past.size());
+        runs.restore().forEach(this::expect);
     }
 
     private void expect(String worker, Offer offer) {
@@ -323,17 +202,12 @@ public final class Coordinator implements AutoCloseable {
 
     /** The runs of the last hour, oldest first. */
     public List<RunView> runViews() {
-        return Stream.concat(past.values().stream(), runs.values().stream().map(ClusterRun::view))
-                .sorted(Comparator.comparingLong(RunView::startedAt).thenComparing(RunView::id))
-                .toList();
+        return runs.views();
     }
 
     /** What runs and jobs could use at the moment. */
     public Demand demand() {
-        int slots = runs.values().stream()
-                .filter(r -> !r.isEnded())
-                .mapToInt(ClusterRun::slotsWanted)
-                .sum();
+        int slots = runs.active().stream().mapToInt(ClusterRun::slotsWanted).sum();
         return new Demand(slots, (int) (jobs.count(JobState.QUEUED) + jobs.countOnWorkers()));
     }
 
@@ -368,8 +242,13 @@ public final class Coordinator implements AutoCloseable {
 
     private Health health() {
         int slots = workers.values().stream().mapToInt(WorkerEntry::slots).sum();
-        int active = (int) runs.values().stream().filter(r -> !r.isEnded()).count();
-        return new Health("coordinator", Version.current(), "ready", workers.size(), slots, active);
+        return new Health(
+                "coordinator",
+                Version.current(),
+                "ready",
+                workers.size(),
+                slots,
+                runs.active().size());
     }
 
     private static byte[] openApi() throws IOException {
@@ -412,9 +291,7 @@ public final class Coordinator implements AutoCloseable {
         String name = "w" + workerNumber.incrementAndGet() + incarnation;
         WorkerEntry entry = new WorkerEntry(name, offer, clock.millis());
         workers.put(name, entry);
-        runs.values().stream()
-                .filter(r -> !r.isEnded())
-                .forEach(r -> r.input(new RunInput.WorkerJoined(name, offer.slots(), offer.programs(), offer.url())));
+        runs.tellAll(new RunInput.WorkerJoined(name, offer.slots(), offer.programs(), offer.url()));
         LOG.info("worker {} at {} with {} slots", name, offer.url(), offer.slots());
         jobs.launchQueued();
         call.answer(new Accepted(name, config.workerPatienceMillis()));
@@ -429,26 +306,12 @@ public final class Coordinator implements AutoCloseable {
         return entry;
     }
 
-    private RunView view(Call call) {
-        RunView ended = past.get(call.path("run"));
-        return ended == null ? run(call).view() : ended;
-    }
-
-    private ClusterRun run(Call call) {
-        ClusterRun run = runs.get(call.path("run"));
-        if (run == null) {
-            throw new HttpProblem(404, "there is no run " + call.path("run"));
-        }
-        return run;
-    }
-
     private void orders(Call call) throws IOException {
         WorkerEntry entry = worker(call);
         long after = call.number("after", 0, Long.MAX_VALUE);
         long wait = call.number("wait", 0, MOST_WAIT_MILLIS);
         if (entry.comesBack(after)) {
-            List<ClusterRun> active =
-                    runs.values().stream().filter(r -> !r.isEnded()).toList();
+            List<ClusterRun> active = runs.active();
             entry.order(new Order.KeepRuns(active.stream().map(ClusterRun::id).toList(), jobs.idsOn(entry.name())));
             active.forEach(r -> r.orderAgain(entry.name()));
             jobs.orderAgain(entry);
@@ -466,10 +329,7 @@ public final class Coordinator implements AutoCloseable {
         for (Report report : call.json(Report[].class)) {
             attemptsReported.incrementAndGet();
             entry.running().remove(report.run() + " " + report.attempt());
-            ClusterRun run = runs.get(report.run());
-            if (run != null && !run.isEnded()) {
-                run.report(entry.name(), report);
-            }
+            runs.find(report.run()).ifPresent(run -> run.report(entry.name(), report));
         }
         call.done();
     }
@@ -488,9 +348,7 @@ public final class Coordinator implements AutoCloseable {
             return;
         }
         entry.leave();
-        runs.values().stream()
-                .filter(r -> !r.isEnded())
-                .forEach(r -> r.input(new RunInput.WorkerLeaving(entry.name())));
+        runs.tellAll(new RunInput.WorkerLeaving(entry.name()));
     }
 
     private void gone(Call call) {
@@ -503,139 +361,10 @@ public final class Coordinator implements AutoCloseable {
             LOG.info("worker {} is lost: {}", entry.name(), reason);
             workersLost.incrementAndGet();
             entry.lose();
-            fileTree.gone(entry.url());
-            runs.values().stream()
-                    .filter(r -> !r.isEnded())
-                    .forEach(r -> r.input(new RunInput.WorkerLost(entry.name(), reason)));
+            files.gone(entry.url());
+            runs.tellAll(new RunInput.WorkerLost(entry.name(), reason));
             jobs.workerLost(entry.name(), reason);
         }
-    }
-
-    private void submit(Call call) throws IOException {
-        Submission submission = call.json(Submission.class);
-        if (submission.id() == null || !submission.id().matches("[A-Za-z0-9._-]{1,100}") || submission.plan() == null) {
-            throw new HttpProblem(400, "a run needs an id of letters, digits and dashes, and a plan");
-        }
-        RunView ended = past.get(submission.id());
-        if (ended != null) {
-            call.answer(ended);
-            return;
-        }
-        ClusterRun run = new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock);
-        // A submission that is repeated because its answer was lost is the same run.
-        ClusterRun known = runs.putIfAbsent(submission.id(), run);
-        if (known == null && submission.job() != null) {
-            try {
-                jobs.asks(submission.job(), submission.id());
-            } catch (HttpProblem e) {
-                runs.remove(submission.id());
-                throw e;
-            }
-        }
-        if (known == null) {
-            run.input(new RunInput.Submitted(submission, clock.millis()));
-            workers.values().stream()
-                    .filter(w -> !w.isLeaving())
-                    .forEach(w -> run.input(new RunInput.WorkerJoined(w.name(), w.slots(), w.programs(), w.url())));
-            run.start();
-            LOG.info("run {}: {}", run.id(), submission.title());
-        }
-        call.answer((known == null ? run : known).view());
-    }
-
-    private void events(Call call) throws IOException {
-        int after = (int) call.number("after", 0, Integer.MAX_VALUE);
-        long wait = call.number("wait", 0, MOST_WAIT_MILLIS);
-        RunView ended = past.get(call.path("run"));
-        if (ended != null) {
-            call.answer(new Events(List.of(), after, ended));
-            return;
-        }
-        try {
-            call.answer(run(call).events(after, Math.min(wait, config.clientPatienceMillis() / 2)));
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            throw new HttpProblem(503, "the coordinator is closing");
-        }
-    }
-
-    private void outputs(Call call) throws IOException {
-        ClusterRun run = run(call);
-        call.answer("application/octet-stream", run.outputs(stage(call, run)));
-    }
-
-    private static int stage(Call call, ClusterRun run) {
-        int stage;
-        try {
-            stage = Integer.parseInt(call.path("stage"));
-        } catch (NumberFormatException e) {
-            throw new HttpProblem(400, "a stage is a number");
-        }
-        if (stage < 1 || stage > run.stages()) {
-            throw new HttpProblem(404, "the run has no stage " + stage);
-        }
-        return stage;
-    }
-
-    private void copySource(Call call) throws IOException {
-        WorkerEntry entry = worker(call);
-        ClusterRun run = run(call);
-        call.answer(run.copySource(stage(call, run), entry.name()));
-    }
-
-    private void result(Call call) throws IOException {
-        ResultNote note = call.json(ResultNote.class);
-        if (past.containsKey(call.path("run"))) {
-            call.done();
-            return;
-        }
-        if (note.taken()) {
-            run(call).input(new RunInput.ResultTaken());
-        } else if (note.lost() != null) {
-            run(call).input(new RunInput.ResultLost(note.lost()));
-        }
-        call.done();
-    }
-
-    private void replicas(Call call) throws IOException {
-        Replicas wanted = call.json(Replicas.class);
-        if (wanted.copies() < 1 || wanted.copies() > MOST_COPIES) {
-            throw new HttpProblem(400, "copies are 1 to " + MOST_COPIES);
-        }
-        ClusterRun run = run(call);
-        if (run.view().state() != RunState.HELD && run.view().state() != RunState.RUNNING) {
-            throw new HttpProblem(409, "run " + run.id() + " holds nothing");
-        }
-        run.input(new RunInput.Replicate(wanted.copies()));
-        call.done();
-    }
-
-    private void prints(Call call) throws IOException {
-        WorkerEntry entry = worker(call);
-        for (Print print : call.json(Print[].class)) {
-            ClusterRun run = print.run() == null ? null : runs.get(print.run());
-            if (run != null && !run.isEnded() && print.attempt() != null && print.lines() != null) {
-                run.printed(entry.name(), print.attempt(), print.lines());
-            }
-        }
-        call.done();
-    }
-
-    private void copies(Call call) throws IOException {
-        WorkerEntry entry = worker(call);
-        CopyNote note = call.json(CopyNote.class);
-        ClusterRun run = note.run() == null ? null : runs.get(note.run());
-        if (run != null && !run.isEnded() && note.attempt() != null) {
-            run.input(new RunInput.Copied(entry.name(), note.attempt()));
-        }
-        call.done();
-    }
-
-    private void cancel(Call call) {
-        if (!past.containsKey(call.path("run"))) {
-            run(call).input(new RunInput.Cancelled("on request"));
-        }
-        call.done();
     }
 
     private void watch() {
@@ -647,54 +376,15 @@ public final class Coordinator implements AutoCloseable {
                     lose(entry, "not heard of for " + (now - entry.seenAt()) / 1000 + " s");
                 }
             }
-            for (ClusterRun run : runs.values()) {
-                watch(run, now);
-            }
-            past.values().removeIf(ended -> {
-                boolean isOld = now - ended.endedAt() > KEPT_MILLIS;
-                if (isOld && journal != null) {
-                    journalOf(ended.id()).delete();
-                }
-                return isOld;
-            });
+            runs.watch(now);
             jobs.watch(now);
         } catch (RuntimeException e) {
             LOG.error("unexpected failure while watching", e);
         }
     }
 
-    private void watch(ClusterRun run, long now) {
-        if (run.isEnded()) {
-            if (now - run.endedAt() > SETTLED_MILLIS) {
-                past.put(run.id(), run.view());
-                runs.remove(run.id());
-                lonely.remove(run.id());
-            }
-            return;
-        }
-        run.input(new RunInput.Tick());
-        if (now - run.clientSeenAt() > config.clientPatienceMillis()) {
-            run.input(new RunInput.Cancelled(
-                    "its client was not heard of for " + (now - run.clientSeenAt()) / 1000 + " s"));
-        }
-        if (!workers.isEmpty()) {
-            lonely.remove(run.id());
-            return;
-        }
-        Lonely since = lonely.computeIfAbsent(run.id(), id -> new Lonely(now));
-        if (now - since.from > LONELY_MILLIS && !since.told) {
-            since.told = true;
-            run.input(new RunInput.Warned(
-                    "there is no worker; the run waits for one (unimeros worker --coordinator " + url + ")"));
-        }
-        if (now - since.from > config.lonelyMillis()) {
-            run.input(new RunInput.Failed("there was no worker for " + (now - since.from) / 1000
-                    + " s; start some (unimeros worker --coordinator " + url + "), and run again"));
-        }
-    }
-
     /** What jobs ask for. */
-    private final class Desk implements JobDesk.Host {
+    private final class JobHost implements JobDesk.Host {
         @Override
         public Collection<WorkerEntry> workers() {
             return workers.values();
@@ -702,50 +392,35 @@ public final class Coordinator implements AutoCloseable {
 
         @Override
         public boolean hasFile(String hash) {
-            return files.find(hash).isPresent();
+            return files.has(hash);
         }
 
         @Override
         public void cancelRun(String id, String reason) {
-            ClusterRun run = runs.get(id);
-            if (run != null && !run.isEnded()) {
-                run.input(new RunInput.Cancelled(reason));
-            }
+            runs.find(id).ifPresent(run -> run.input(new RunInput.Cancelled(reason)));
         }
     }
 
-    /** Hands orders to workers that are there. */
-    private final class Orders implements ClusterRun.Workers {
+    /** What runs ask for. */
+    private final class RunHost implements RunDesk.Host {
         @Override
-        public void order(String worker, Order order) {
-            WorkerEntry entry = workers.get(worker);
-            if (entry != null) {
-                if (order instanceof Order.Launch launch) {
-                    entry.running().add(launch.run() + " " + launch.attempt());
-                }
-                entry.order(order);
-            }
+        public Map<String, WorkerEntry> workers() {
+            return workers;
         }
 
         @Override
-        public void orderAll(Order order) {
-            workers.values().forEach(entry -> entry.order(order));
+        public WorkerEntry worker(Call call) {
+            return Coordinator.this.worker(call);
         }
 
         @Override
-        public List<String> staying() {
-            return workers.values().stream()
-                    .filter(WorkerEntry::staysHere)
-                    .sorted(Comparator.comparingInt(
-                                    (WorkerEntry w) -> w.running().size())
-                            .thenComparing(WorkerEntry::name))
-                    .map(WorkerEntry::name)
-                    .toList();
+        public void belongs(String run, String job) {
+            jobs.asks(job, run);
         }
 
         @Override
-        public boolean isThere(String worker) {
-            return workers.containsKey(worker);
+        public String url() {
+            return url;
         }
     }
 
@@ -754,18 +429,7 @@ public final class Coordinator implements AutoCloseable {
     public void close() {
         monitor.shutdownNow();
         jobs.close(journal == null);
-        runs.values().stream()
-                .filter(r -> !r.isEnded())
-                .forEach(r -> r.input(new RunInput.Cancelled("the coordinator was closed")));
-        long until = clock.millis() + CLOSE_MILLIS;
-        while (runs.values().stream().anyMatch(r -> !r.isEnded()) && clock.millis() < until) {
-            try {
-                Thread.sleep(CLOSE_PAUSE_MILLIS);
-            } catch (InterruptedException e) {
-                Thread.currentThread().interrupt();
-                break;
-            }
-        }
+        runs.close();
         http.close();
         if (journal != null) {
             journal.close();

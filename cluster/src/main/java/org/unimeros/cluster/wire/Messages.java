@@ -118,7 +118,7 @@ public final class Messages {
     public record ResultNote(boolean taken, AttemptId lost) {}
 
     /** So many workers are to have each piece of what is held. */
-    public record Replicas(int copies) {}
+    public record WantedCopies(int copies) {}
 
     /** A worker has a copy of what an attempt made. */
     public record CopyNote(String run, AttemptId attempt) {}

@@ -6,7 +6,6 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
@@ -20,7 +19,6 @@ import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.FileStore;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
@@ -33,12 +31,10 @@ import org.unimeros.cluster.wire.Messages.Accepted;
 import org.unimeros.cluster.wire.Messages.BlockRef;
 import org.unimeros.cluster.wire.Messages.BlockRequest;
 import org.unimeros.cluster.wire.Messages.CopyNote;
-import org.unimeros.cluster.wire.Messages.FileSource;
 import org.unimeros.cluster.wire.Messages.Health;
 import org.unimeros.cluster.wire.Messages.Offer;
 import org.unimeros.cluster.wire.Messages.Orders;
 import org.unimeros.cluster.wire.Messages.Outcome;
-import org.unimeros.cluster.wire.Messages.Print;
 import org.unimeros.cluster.wire.Messages.Report;
 import org.unimeros.cluster.wire.Order;
 import org.unimeros.cluster.wire.PlanCodec;
@@ -76,7 +72,6 @@ public final class Worker implements AutoCloseable {
     private static final int CONFLICT = 409;
     private static final int SERVER_ERROR = 500;
     private static final int MOST_REPORTS = 100;
-    private static final int MOST_PRINTS = 10_000;
     private static final long PRINT_MILLIS = 200;
 
     private final Config config;
@@ -85,12 +80,11 @@ public final class Worker implements AutoCloseable {
     private final BlockFetcher fetcher;
     private final ProcessSpace space;
     private final ScratchFolder scratch;
-    private final FileStore files;
+    private final WorkerFiles files;
     private final WorkerJobs jobs;
     private final WorkerHeld held;
     private final Map<String, WorkerRun> runs = new ConcurrentHashMap<>();
-    private final BlockingQueue<Print> prints = new LinkedBlockingQueue<>(MOST_PRINTS);
-    private final AtomicInteger printsLeftOut = new AtomicInteger();
+    private final PrintQueue prints;
 
     /** Reports that the coordinator has not taken yet. */
     private final AtomicInteger unsent = new AtomicInteger();
@@ -133,6 +127,7 @@ public final class Worker implements AutoCloseable {
         this.config = config;
         this.coordinator = new HttpClient(config.coordinator(), config.access(), READ_MILLIS);
         this.http = new HttpService(config.host(), config.port(), config.access());
+        this.prints = new PrintQueue(coordinator);
         this.fetcher = new BlockFetcher(config.access());
         this.held = new WorkerHeld(coordinator, fetcher, runs::get);
         this.space = new ProcessSpace(config.memoryBytes(), config.slots());
@@ -140,8 +135,8 @@ public final class Worker implements AutoCloseable {
         FileStore.sweep(config.scratch().toAbsolutePath().getParent(), "files-");
         Path filesFolder = config.scratch()
                 .resolveSibling("files-" + ProcessHandle.current().pid());
-        this.files = new FileStore(filesFolder);
-        this.jobs = new WorkerJobs(coordinator, this::file, filesFolder.resolve("jobs"));
+        this.files = new WorkerFiles(coordinator, config.access(), filesFolder, () -> name);
+        this.jobs = new WorkerJobs(coordinator, files::file, filesFolder.resolve("jobs"));
         AtomicInteger number = new AtomicInteger();
         this.attempts = Executors.newCachedThreadPool(task -> {
             Thread thread = new Thread(task, "unimeros-attempt-" + number.incrementAndGet());
@@ -151,7 +146,7 @@ public final class Worker implements AutoCloseable {
         http.open("GET", "/v1/health", call -> call.answer(health()));
         http.on("GET", "/metrics", call -> call.answer("text/plain; version=0.0.4", metrics()));
         http.on("POST", "/v1/blocks", this::blocks);
-        http.on("GET", "/v1/files/{hash}", this::file);
+        http.on("GET", "/v1/files/{hash}", files::answer);
     }
 
     /**
@@ -313,7 +308,8 @@ public final class Worker implements AutoCloseable {
         running.incrementAndGet();
         attempts.execute(() -> {
             try {
-                TaskPrints.taking(line -> printed(order, line), () -> attempt(order, run, stop));
+                TaskPrints.taking(
+                        line -> prints.add(order.run(), order.attempt(), line), () -> attempt(order, run, stop));
             } finally {
                 running.decrementAndGet();
                 attemptsRun.incrementAndGet();
@@ -321,36 +317,10 @@ public final class Worker implements AutoCloseable {
         });
     }
 
-    /** What does not fit into the queue is left out, and that is said. */
-    private void printed(Order.Launch order, String line) {
-        if (!prints.offer(new Print(order.run(), order.attempt(), List.of(line)))) {
-            printsLeftOut.incrementAndGet();
-        }
-    }
-
     private void sendPrints() {
         while (!closed) {
             pause(PRINT_MILLIS);
-            postPrints();
-        }
-    }
-
-    /** Tells what was printed so far; before reports, so that a run does not end before its lines are there. */
-    private synchronized void postPrints() {
-        List<Print> some = new ArrayList<>();
-        prints.drainTo(some, MOST_PRINTS);
-        int leftOut = printsLeftOut.getAndSet(0);
-        if (leftOut > 0 && !some.isEmpty()) {
-            Print last = some.get(some.size() - 1);
-            some.add(new Print(last.run(), last.attempt(), List.of("… " + leftOut + " more lines were left out")));
-        }
-        if (some.isEmpty()) {
-            return;
-        }
-        try {
-            coordinator.post("/v1/workers/" + name + "/prints", some);
-        } catch (HttpClient.Unreachable | HttpProblem e) {
-            LOG.info("{} printed lines are lost: {}", some.size(), e.getMessage());
+            prints.send(name);
         }
     }
 
@@ -378,39 +348,10 @@ public final class Worker implements AutoCloseable {
                 coordinator,
                 fetcher,
                 new Workspace(scratch, space),
-                this::file,
+                files::file,
                 url,
                 () -> name,
                 held);
-    }
-
-    /** A file of a job, fetched from where the coordinator says when it is not here yet. */
-    private Path file(FileRef ref) {
-        Optional<Path> here = files.find(ref.hash());
-        if (here.isPresent()) {
-            return here.get();
-        }
-        String path = "/v1/files/" + ref.hash();
-        try {
-            String source = coordinator
-                    .get("/v1/workers/" + name + path.substring("/v1".length()), FileSource.class)
-                    .url();
-            Path fetched;
-            try {
-                fetched = fetch(new HttpClient(source, config.access(), READ_MILLIS), path, ref);
-            } catch (HttpClient.Unreachable | HttpProblem | ResourceFailure e) {
-                LOG.info("{} has no {}: {}", source, ref.name(), e.getMessage());
-                fetched = fetch(coordinator, path, ref);
-            }
-            coordinator.call("PUT", "/v1/workers/" + name + path.substring("/v1".length()), new byte[0], in -> null);
-            return fetched;
-        } catch (HttpClient.Unreachable | HttpProblem e) {
-            throw new ResourceFailure("cannot fetch " + ref.name() + ", which the job brings: " + e.getMessage(), e);
-        }
-    }
-
-    private Path fetch(HttpClient from, String path, FileRef ref) {
-        return from.call("GET", path, null, in -> files.add(ref.hash(), in, HttpService.MOST_FILE));
     }
 
     private void attempt(Order.Launch order, WorkerRun run, AtomicBoolean stop) {
@@ -488,7 +429,8 @@ public final class Worker implements AutoCloseable {
                     batch.add(first);
                     reports.drainTo(batch, MOST_REPORTS);
                 }
-                postPrints();
+                // Before reports, so that a run does not end before its lines are there.
+                prints.send(name);
                 coordinator.post("/v1/workers/" + name + "/reports", batch);
                 unsent.addAndGet(-batch.size());
                 batch.clear();
@@ -532,11 +474,6 @@ public final class Worker implements AutoCloseable {
             servedBytes.addAndGet(block.length);
         }
         call.answer("application/octet-stream", BlockFetcher.answer(blocks));
-    }
-
-    private void file(Call call) throws IOException {
-        call.answer(
-                files.find(call.path("hash")).orElseThrow(() -> new HttpProblem(404, "there is no such file here")));
     }
 
     private Health health() {
