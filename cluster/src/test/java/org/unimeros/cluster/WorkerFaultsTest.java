@@ -104,13 +104,18 @@ class WorkerFaultsTest {
             }
             if (!killed.get() && when.test(event, places)) {
                 killed.set(true);
-                cluster.kill(event instanceof RunEvent.AttemptStarted started ? started.worker() : anyPlace(places));
+                cluster.kill(victim(event, places));
             }
         };
     }
 
-    private static String anyPlace(Map<AttemptId, String> places) {
-        return places.values().iterator().next();
+    /** The worker that the event is about, so that one which is killed when something is done has done something. */
+    private static String victim(RunEvent event, Map<AttemptId, String> places) {
+        return switch (event) {
+            case RunEvent.AttemptStarted started -> started.worker();
+            case RunEvent.AttemptFinished finished -> places.get(finished.attempt());
+            default -> places.values().iterator().next();
+        };
     }
 
     private long count(Class<? extends RunEvent> type) {
