@@ -93,7 +93,7 @@ final class Execution {
         PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan), settings.forPlans());
         if (cluster.isPresent()) {
             AtomicReference<RemoteHeld> held = new AtomicReference<>();
-            Run run = carryOut(physical, title, all -> {
+            Run run = carryOut(physical, all -> {
                         held.set(remote(cluster.get(), physical, all).hold(id, title, shownSettings()));
                         return held.get().outcome();
                     })
@@ -101,7 +101,7 @@ final class Execution {
             HeldTable table = new HeldTable(id, "held rows " + id, plan.schema(), held.get()::pieces);
             return new Held(engine, table, keeper(held.get()), run);
         }
-        Finished finished = carryOut(physical, title, all -> here(physical, title, all));
+        Finished finished = carryOut(physical, all -> here(physical, title, all));
         List<HeldTable.Piece> pieces = local.keep(id, finished.outcome);
         HeldTable table = new HeldTable(id, "held rows " + id, plan.schema(), () -> pieces);
         return new Held(engine, table, keeper(local), finished.run);
@@ -158,13 +158,12 @@ final class Execution {
     private Finished carryOut(PhysicalPlan physical, String title) {
         return carryOut(
                 physical,
-                title,
                 all -> cluster.isPresent()
                         ? remote(cluster.get(), physical, all).run(id, title, shownSettings())
                         : here(physical, title, all));
     }
 
-    private Finished carryOut(PhysicalPlan physical, String title, Function<RunListener, RunOutcome> how) {
+    private Finished carryOut(PhysicalPlan physical, Function<RunListener, RunOutcome> how) {
         long start = clock.millis();
         Optional<Path> record = recordPath();
         try (RunRecordWriter writer =
