@@ -54,6 +54,8 @@ class ElasticTest {
             TestCluster.await(
                     "the workers that are not needed to leave",
                     () -> cluster.coordinator().workerViews().size() == 1);
+            // No more of them than that, in whose place another one would have to be started.
+            assertEquals(3, cluster.workers().processes().size());
             TestCluster.await(
                     "their processes to end",
                     () -> cluster.workers().processes().stream()

@@ -13,7 +13,6 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.coordinator.Coordinator;
 import org.unimeros.cluster.http.ClusterAccess;
-import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.cluster.worker.WorkerProcess;
 import org.unimeros.engine.error.ResourceFailure;
 
@@ -130,10 +129,10 @@ public final class LocalWorkers implements AutoCloseable {
                     Thread.sleep(Math.min(MOST_BACKOFF_MILLIS, failures * failures * LOOK_MILLIS));
                     continue;
                 }
-                long staying = alive
-                        - coordinator.workerViews().stream()
-                                .filter(WorkerView::isLeaving)
-                                .count();
+                // The process of one that has left may still be about to end.
+                long staying = coordinator.workerViews().stream()
+                        .filter(worker -> !worker.isLeaving())
+                        .count();
                 if (staying > wanted) {
                     coordinator.idleWorkers(options.idleMillis()).stream()
                             .limit(staying - wanted)

@@ -33,6 +33,7 @@ import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.cluster.wire.Order;
 import org.unimeros.cluster.wire.Version;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.run.RunEvent;
 
 /**
  * Decides what the workers of a cluster do. Workers offer themselves and ask for orders; clients submit runs and ask how they go; it
@@ -352,7 +353,7 @@ public final class Coordinator implements AutoCloseable {
     }
 
     private void gone(Call call) {
-        lose(worker(call), "it left");
+        lose(worker(call), RunEvent.WorkerLost.LEFT);
         call.done();
     }
 

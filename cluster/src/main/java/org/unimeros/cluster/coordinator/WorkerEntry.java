@@ -163,7 +163,8 @@ final class WorkerEntry {
                 offer.host(),
                 offer.pid(),
                 offer.slots(),
-                running.size(),
+                // Some may have been told ahead.
+                Math.min(running.size(), offer.slots()),
                 offer.programs(),
                 state,
                 joinedAt);

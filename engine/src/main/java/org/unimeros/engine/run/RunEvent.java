@@ -40,7 +40,15 @@ public sealed interface RunEvent {
 
     record WorkerJoined(long at, String worker, int slots) implements RunEvent {}
 
-    record WorkerLost(long at, String worker, String reason) implements RunEvent {}
+    record WorkerLost(long at, String worker, String reason) implements RunEvent {
+        /** The reason of one that was asked to leave, or wanted to. */
+        public static final String LEFT = "it left";
+
+        /** Whether it went by its own will, so that others could take over what it had made. */
+        public boolean hasLeft() {
+            return LEFT.equals(reason);
+        }
+    }
 
     record Warning(long at, String message) implements RunEvent {}
 
