@@ -46,11 +46,10 @@ final class CsvAggregate extends Entry {
 
     @Override
     void prepare() throws Exception {
-        if (Files.exists(file)) {
-            return;
-        }
-        Files.createDirectories(file.toAbsolutePath().getParent());
-        Path part = file.resolveSibling("unfinished");
+        make(file, this::write);
+    }
+
+    private void write(Path part) throws Exception {
         SplittableRandom random = new SplittableRandom(19);
         StringBuilder line = new StringBuilder("scan_id,depot,kind,at,day,weight_g,fee,share\n");
         try (OutputStream out = new BufferedOutputStream(Files.newOutputStream(part), 1 << 20)) {
@@ -77,7 +76,6 @@ final class CsvAggregate extends Entry {
                 line.setLength(0);
             }
         }
-        Files.move(part, file);
     }
 
     @Override

@@ -40,6 +40,22 @@ abstract class Entry {
         return input == null ? 0 : Files.size(input);
     }
 
+    /** Writes a file. */
+    interface Making {
+        void write(Path file) throws Exception;
+    }
+
+    /** Makes a file unless it is there; one that was begun and not finished is never taken for it. */
+    static void make(Path file, Making making) throws Exception {
+        if (Files.exists(file)) {
+            return;
+        }
+        Files.createDirectories(file.toAbsolutePath().getParent());
+        Path part = file.resolveSibling("unfinished");
+        making.write(part);
+        Files.move(part, file);
+    }
+
     /** Makes the input, from a seed, unless it is there. */
     abstract void prepare() throws Exception;
 

@@ -29,11 +29,10 @@ final class ExternalProgram extends Entry {
 
     @Override
     void prepare() throws Exception {
-        if (Files.exists(file)) {
-            return;
-        }
-        Files.createDirectories(file.toAbsolutePath().getParent());
-        Path part = file.resolveSibling("unfinished");
+        make(file, this::write);
+    }
+
+    private void write(Path part) throws Exception {
         SplittableRandom random = new SplittableRandom(3);
         try (BufferedWriter out = Files.newBufferedWriter(part)) {
             for (long i = 0; i < lines; i++) {
@@ -41,7 +40,6 @@ final class ExternalProgram extends Entry {
                         + random.nextInt(10, 100) + " by scanner " + random.nextInt(1_000, 10_000) + "\n");
             }
         }
-        Files.move(part, file);
     }
 
     @Override

@@ -45,11 +45,10 @@ final class TextAggregate extends Entry {
 
     @Override
     void prepare() throws Exception {
-        if (Files.exists(file)) {
-            return;
-        }
-        Files.createDirectories(file.toAbsolutePath().getParent());
-        Path part = file.resolveSibling("unfinished");
+        make(file, this::write);
+    }
+
+    private void write(Path part) throws Exception {
         SplittableRandom random = new SplittableRandom(5);
         try (OutputStream out = new BufferedOutputStream(Files.newOutputStream(part), 1 << 20)) {
             for (long i = 0; i < rows; i++) {
@@ -60,7 +59,6 @@ final class TextAggregate extends Entry {
                 out.write(line.getBytes(US_ASCII));
             }
         }
-        Files.move(part, file);
     }
 
     @Override

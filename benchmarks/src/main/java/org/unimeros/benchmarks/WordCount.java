@@ -48,11 +48,10 @@ final class WordCount extends Entry {
 
     @Override
     void prepare() throws Exception {
-        if (Files.exists(file)) {
-            return;
-        }
-        Files.createDirectories(file.toAbsolutePath().getParent());
-        Path part = file.resolveSibling("unfinished");
+        make(file, this::write);
+    }
+
+    private void write(Path part) throws Exception {
         SplittableRandom random = new SplittableRandom(8);
         byte[][] words = new byte[WORDS][];
         for (int w = 0; w < WORDS; w++) {
@@ -72,7 +71,6 @@ final class WordCount extends Entry {
                 }
             }
         }
-        Files.move(part, file);
     }
 
     @Override

@@ -14,8 +14,10 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
 import java.util.Deque;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.OptionalLong;
 import java.util.Random;
 import java.util.concurrent.atomic.AtomicBoolean;
@@ -57,26 +59,27 @@ final class WorkerFigures {
         this.folder = folder;
     }
 
-    /** @param part one of transfer, scheduler, starts, tasks, loss, straggler; empty for all */
+    private interface Figure {
+        void measure() throws IOException, InterruptedException;
+    }
+
+    /** @param part one of those below; empty for all */
     void run(String part) throws IOException, InterruptedException {
         Files.createDirectories(folder);
-        if (part.isEmpty() || part.equals("transfer")) {
-            transfer();
+        Map<String, Figure> figures = new LinkedHashMap<>();
+        figures.put("transfer", this::transfer);
+        figures.put("scheduler", WorkerFigures::scheduler);
+        figures.put("starts", this::starts);
+        figures.put("tasks", this::tasks);
+        figures.put("loss", this::loss);
+        figures.put("straggler", this::straggler);
+        if (!part.isEmpty() && !figures.containsKey(part)) {
+            throw new IllegalArgumentException("there is no figure " + part + "; there are: " + figures.keySet());
         }
-        if (part.isEmpty() || part.equals("scheduler")) {
-            scheduler();
-        }
-        if (part.isEmpty() || part.equals("starts")) {
-            starts();
-        }
-        if (part.isEmpty() || part.equals("tasks")) {
-            tasks();
-        }
-        if (part.isEmpty() || part.equals("loss")) {
-            loss();
-        }
-        if (part.isEmpty() || part.equals("straggler")) {
-            straggler();
+        for (Map.Entry<String, Figure> figure : figures.entrySet()) {
+            if (part.isEmpty() || part.equals(figure.getKey())) {
+                figure.getValue().measure();
+            }
         }
     }
 

@@ -17,26 +17,20 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
-import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.worker.Worker;
-import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.fault.ScriptedTable;
 import org.unimeros.engine.fault.ScriptedTable.Deed;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Rewrite;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
-import org.unimeros.engine.run.RunOutcome;
-import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.PlanSettings;
 import org.unimeros.engine.stage.StagePlanner;
 import org.unimeros.sql.SqlQuery;
-import org.unimeros.storage.scratch.ScratchFolder;
 
 /** The small side of a join on its way to all workers: nobody sends it to more than a few. */
 @Timeout(120)
@@ -85,33 +79,15 @@ class CopiedSideTest {
                 Rewrite.apply(SqlQuery.plan(query, tables::get)), new PlanSettings(1 << 20, 64 << 20, 4));
     }
 
-    private List<Long> run(RunListener listener) {
-        RemoteRunner runner = new RemoteRunner(
-                join(),
-                TestCluster.RUNS,
-                listener,
-                InstantSource.system(),
-                folder.resolve("bad.txt").toString(),
-                new ScratchFolder(folder.resolve("client")),
-                new ProcessSpace(64 << 20, 1),
-                coordinator.url(),
-                ClusterAccess.NONE,
-                null,
-                new JobPack());
-        RunOutcome outcome = runner.run(TestCluster.newId(), "a copied join", Map.of());
-        List<Long> row = new ArrayList<>();
-        outcome.chunks().forEach(chunk -> {
-            for (int c = 0; c < 2; c++) {
-                row.add(((LongColumn) chunk.load().column(c)).values()[0]);
-            }
-        });
-        outcome.workspace().close();
-        return row;
+    private List<String> run(RunListener listener) {
+        PhysicalPlan plan = join();
+        return TestCluster.rows(
+                plan, TestCluster.runner(coordinator.url(), ClusterAccess.NONE, folder, plan, listener));
     }
 
-    private static List<Long> expected() {
+    private static List<String> expected() {
         long rows = (long) SPLITS * ROWS;
-        return List.of(rows, rows / 10 * 45);
+        return List.of(rows + " " + rows / 10 * 45);
     }
 
     private static long served(Worker worker) {
@@ -136,7 +112,7 @@ class CopiedSideTest {
     @Test
     void aWorkerThatHandsItOnCanBeLost() {
         AtomicBoolean gone = new AtomicBoolean();
-        List<Long> row = run(event -> {
+        List<String> row = run(event -> {
             boolean isReading = event instanceof RunEvent.AttemptStarted started
                     && started.attempt().stage() > 1
                     && started.attempt().task() > 2;

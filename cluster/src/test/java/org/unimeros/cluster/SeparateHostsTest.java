@@ -17,20 +17,14 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
-import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.http.ClusterAccess;
-import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.fault.ScriptedTable;
 import org.unimeros.engine.fault.ScriptedTable.Deed;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
-import org.unimeros.engine.run.RunOutcome;
-import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.engine.stage.PhysicalPlan;
-import org.unimeros.storage.scratch.ScratchFolder;
 
 /** Workers on hosts of their own, whose network fails in part: the rows are right all the same. */
 @Timeout(180)
@@ -79,38 +73,18 @@ class SeparateHostsTest {
                 "select depot, count(*), sum(parcel) from scans group by depot order by depot", tables);
     }
 
-    private List<Long> sums(RunListener listener) {
-        RemoteRunner runner = new RemoteRunner(
-                plan(),
-                TestCluster.RUNS,
-                listener,
-                InstantSource.system(),
-                folder.resolve("bad.txt").toString(),
-                new ScratchFolder(folder.resolve("client")),
-                new ProcessSpace(64 << 20, 1),
-                coordinator.url(),
-                ACCESS,
-                null,
-                new JobPack());
-        RunOutcome outcome = runner.run(TestCluster.newId(), "on hosts", Map.of());
-        List<Long> sums = new ArrayList<>();
-        outcome.chunks().forEach(chunk -> {
-            LongColumn column = (LongColumn) chunk.load().column(2);
-            for (int r = 0; r < chunk.rows(); r++) {
-                sums.add(column.values()[r]);
-            }
-        });
-        outcome.workspace().close();
-        return sums;
+    private List<String> sums(RunListener listener) {
+        PhysicalPlan plan = plan();
+        return TestCluster.rows(plan, TestCluster.runner(coordinator.url(), ACCESS, folder, plan, listener));
     }
 
-    private static List<Long> expected() {
+    private static List<String> expected() {
         long count = (long) SPLITS * ROWS / 10;
-        List<Long> sums = new ArrayList<>();
+        List<String> rows = new ArrayList<>();
         for (long depot = 0; depot < 10; depot++) {
-            sums.add(depot * count + 10 * (count * (count - 1) / 2));
+            rows.add(depot + " " + count + " " + (depot * count + 10 * (count * (count - 1) / 2)));
         }
-        return sums;
+        return rows;
     }
 
     /** Does something once, when some tasks of the first stage are done. */

@@ -112,21 +112,27 @@ final class TestCluster implements AutoCloseable {
     }
 
     RemoteRunner runner(PhysicalPlan plan, RunListener listener) {
+        RunListener both = event -> {
+            synchronized (events) {
+                events.add(event);
+            }
+            listener.happened(event);
+        };
+        return runner(workers.url(), workers.access(), folder, plan, both);
+    }
+
+    /** A run on any cluster. */
+    static RemoteRunner runner(String url, ClusterAccess access, Path folder, PhysicalPlan plan, RunListener listener) {
         return new RemoteRunner(
                 plan,
                 RUNS,
-                event -> {
-                    synchronized (events) {
-                        events.add(event);
-                    }
-                    listener.happened(event);
-                },
+                listener,
                 InstantSource.system(),
                 folder.resolve("bad.txt").toString(),
                 new ScratchFolder(folder.resolve("client")),
                 new ProcessSpace(64 << 20, 1),
-                workers.url(),
-                workers.access(),
+                url,
+                access,
                 null,
                 new JobPack());
     }
@@ -137,7 +143,12 @@ final class TestCluster implements AutoCloseable {
 
     /** The rows of a query, as text; the listener can do harm. */
     List<String> rows(PhysicalPlan plan, RunListener listener) {
-        RunOutcome outcome = runner(plan, listener).run(newId(), "a test", Map.of());
+        return rows(plan, runner(plan, listener));
+    }
+
+    /** The rows of a run, as text. */
+    static List<String> rows(PhysicalPlan plan, RemoteRunner runner) {
+        RunOutcome outcome = runner.run(newId(), "a test", Map.of());
         List<String> rows = new ArrayList<>();
         List<DataType> types =
                 plan.schema().fields().stream().map(f -> f.type()).toList();

@@ -224,11 +224,6 @@ final class ClusterRun implements Fleet {
         return driver.wanted();
     }
 
-    /** How many workers have each piece of what is held. */
-    int copies() {
-        return replicas.wanted();
-    }
-
     private synchronized void restore(RunView view) {
         state = view.state();
         failure = view.failure();

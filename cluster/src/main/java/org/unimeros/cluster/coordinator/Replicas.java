@@ -40,10 +40,6 @@ final class Replicas {
         wanted = copies;
     }
 
-    synchronized int wanted() {
-        return wanted;
-    }
-
     synchronized void made(AttemptId attempt, String worker) {
         places.put(attempt, new ArrayList<>(List.of(worker)));
     }

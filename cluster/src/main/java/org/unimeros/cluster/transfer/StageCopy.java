@@ -18,7 +18,9 @@ import org.unimeros.engine.spill.MemoryPool;
  */
 public final class StageCopy implements AutoCloseable {
 
-    private static final long WINDOW_BYTES = 4L << 20;
+    /** Blocks that are asked for in one request. */
+    private static final int TOGETHER = 64;
+
     private static final long PATIENCE_MILLIS = 8_000;
 
     private final List<RemoteBlock> wanted;
@@ -122,7 +124,7 @@ public final class StageCopy implements AutoCloseable {
             while (from < wanted.size() && !isClosed()) {
                 int end = from;
                 Map<List<String>, List<Integer>> byWorker = new LinkedHashMap<>();
-                for (; end < wanted.size() && end - from < WINDOW_BYTES / (64 << 10); end++) {
+                for (; end < wanted.size() && end - from < TOGETHER; end++) {
                     byWorker.computeIfAbsent(wanted.get(end).urls(), u -> new ArrayList<>())
                             .add(end);
                 }
