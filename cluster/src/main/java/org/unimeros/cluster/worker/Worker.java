@@ -53,6 +53,7 @@ import org.unimeros.engine.run.TaskInput;
 import org.unimeros.engine.run.TaskRunner;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.spill.ProcessSpace;
+import org.unimeros.engine.spill.Scratch;
 import org.unimeros.engine.spill.Workspace;
 import org.unimeros.storage.scratch.ScratchFolder;
 
@@ -79,7 +80,7 @@ public final class Worker implements AutoCloseable {
     private final HttpService http;
     private final BlockFetcher fetcher;
     private final ProcessSpace space;
-    private final ScratchFolder scratch;
+    private final Scratch scratch;
     private final WorkerFiles files;
     private final WorkerJobs jobs;
     private final WorkerHeld held;
@@ -124,14 +125,19 @@ public final class Worker implements AutoCloseable {
             ClusterAccess access) {}
 
     public Worker(Config config) {
+        this(config, new ScratchFolder(config.scratch()));
+    }
+
+    /** @param scratch where what does not fit is really kept */
+    public Worker(Config config, Scratch scratch) {
         this.config = config;
+        this.scratch = scratch;
         this.coordinator = new HttpClient(config.coordinator(), config.access(), READ_MILLIS);
         this.http = new HttpService(config.host(), config.port(), config.access());
         this.prints = new PrintQueue(coordinator);
         this.fetcher = new BlockFetcher(config.access());
         this.held = new WorkerHeld(coordinator, fetcher, runs::get);
         this.space = new ProcessSpace(config.memoryBytes(), config.slots());
-        this.scratch = new ScratchFolder(config.scratch());
         FileStore.sweep(config.scratch().toAbsolutePath().getParent(), "files-");
         Path filesFolder = config.scratch()
                 .resolveSibling("files-" + ProcessHandle.current().pid());
