@@ -17,9 +17,11 @@ import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.coordinator.Coordinator;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.worker.Worker;
+import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.fault.ScriptedTable;
 import org.unimeros.engine.fault.ScriptedTable.Deed;
 import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.spill.Scratch;
 import org.unimeros.engine.stage.PhysicalPlan;
@@ -125,5 +127,20 @@ class BadDiskTest {
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }
+    }
+
+    @Test
+    void whatADiskDoesNotGiveBackIsMadeAgain() {
+        start("good", new ScratchFolder(folder.resolve("good")));
+        start("bad", bad(reading -> {
+            if (reading) {
+                harmed.incrementAndGet();
+                throw new ResourceFailure("the disk cannot be read");
+            }
+        }));
+        AtomicInteger reopened = new AtomicInteger();
+        assertEquals(expected(), parcels(event -> reopened.addAndGet(event instanceof RunEvent.StageReopened ? 1 : 0)));
+        assertTrue(harmed.get() > 0, "nothing was read from the bad disk");
+        assertTrue(reopened.get() > 0, "nothing was made again");
     }
 }

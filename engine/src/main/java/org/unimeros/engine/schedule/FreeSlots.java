@@ -85,7 +85,8 @@ final class FreeSlots {
     }
 
     /**
-     * A worker with a free slot, if possible none of those to avoid; null when there is none.
+     * A worker with a free slot; null when there is none. One to avoid is given only while all are to be avoided, leave, or are left out: a better one
+     * that is busy is waited for.
      *
      * @param ahead attempts that a worker may have waiting for its slots
      */
@@ -107,7 +108,14 @@ final class FreeSlots {
                 return w.name;
             }
         }
-        boolean others = all.values().stream().anyMatch(w -> w.faults < FAULTS && !w.leaving);
+        if (all.values().stream().anyMatch(w -> isSound(w) && !avoid.contains(w.name))) {
+            return null;
+        }
+        boolean others = all.values().stream().anyMatch(FreeSlots::isSound);
         return second != null || others ? second : third;
+    }
+
+    private static boolean isSound(Worker w) {
+        return w.faults < FAULTS && !w.leaving;
     }
 }

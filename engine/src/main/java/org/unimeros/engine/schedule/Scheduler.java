@@ -89,8 +89,8 @@ public final class Scheduler {
             this.spec = spec;
         }
 
-        /** A waiting task that is best run by a worker; the first one where there is none among the next. */
-        int nearest(String worker) {
+        /** A waiting task that is best run by a worker; the one that is next where there is none among the first. */
+        int nearest(String worker, int next) {
             if (!places.isEmpty()) {
                 int looked = 0;
                 for (int number : waiting) {
@@ -103,7 +103,7 @@ public final class Scheduler {
                     }
                 }
             }
-            return waiting.first();
+            return next;
         }
 
         boolean isReady() {
@@ -466,18 +466,31 @@ public final class Scheduler {
             if (stage.waiting.isEmpty() || !stage.isReady()) {
                 continue;
             }
-            while (!stage.waiting.isEmpty()) {
-                TaskState first = stage.tasks.get(stage.waiting.first());
-                boolean many = stage.waiting.size() > MANY * slots.slots();
-                String worker = slots.find(first.avoid, many ? ahead : 0);
-                if (worker == null || running.size() >= limit) {
-                    return;
-                }
-                int number = stage.nearest(worker);
-                stage.waiting.remove(number);
-                launch(stage, number, worker, commands);
+            if (!launchWaiting(stage, commands)) {
+                return;
             }
         }
+    }
+
+    /** Launches tasks of a stage while there are slots; false when there is none for anybody. Those that wait for a better worker are passed over. */
+    private boolean launchWaiting(StageState stage, List<Command> commands) {
+        int passedOver = 0;
+        Integer number = stage.waiting.first();
+        while (number != null) {
+            Set<String> avoid = stage.tasks.get(number).avoid;
+            boolean many = stage.waiting.size() > MANY * slots.slots();
+            String worker = running.size() >= limit ? null : slots.find(avoid, many ? ahead : 0);
+            if (worker == null && (avoid.isEmpty() || ++passedOver > LOOK_AHEAD)) {
+                return false;
+            }
+            if (worker != null) {
+                int best = stage.nearest(worker, number);
+                stage.waiting.remove(best);
+                launch(stage, best, worker, commands);
+            }
+            number = worker != null && stage.waiting.contains(number) ? number : stage.waiting.higher(number);
+        }
+        return true;
     }
 
     private void launch(StageState stage, int number, String worker, List<Command> commands) {
