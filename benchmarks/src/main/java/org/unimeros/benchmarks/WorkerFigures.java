@@ -47,6 +47,8 @@ import org.unimeros.engine.spill.Chunk;
 final class WorkerFigures {
 
     private static final int TIMES = 5;
+    private static final int WARM = 6;
+    private static final int TRANSFERS = 11;
     private static final int BLOCK_ROWS = 4096;
     private static final int BLOCKS = 4_000;
     private static final int SLOTS = 4;
@@ -109,21 +111,23 @@ final class WorkerFigures {
                 new LongColumn(Arrays.copyOf(values, BLOCK_ROWS), null),
                 new LongColumn(Arrays.copyOfRange(values, BLOCK_ROWS, 2 * BLOCK_ROWS), null));
         byte[] block = Blocks.encode(batch);
-        double[] fetched = new double[TIMES];
-        double[] decoded = new double[TIMES];
-        double[] plain = new double[TIMES];
+        double[] fetched = new double[TRANSFERS];
+        double[] decoded = new double[TRANSFERS];
+        double[] plain = new double[TRANSFERS];
         try (HttpService worker = new HttpService(null, 0, ClusterAccess.NONE)) {
             worker.on("POST", "/v1/blocks", call -> {
                 int count = call.json(BlockRequest.class).blocks().size();
                 call.answer("application/octet-stream", BlockFetcher.answer(Collections.nCopies(count, block)));
             });
             String url = worker.start();
-            for (int i = 0; i < TIMES; i++) {
+            // The first ones are for the compiler.
+            for (int i = -WARM; i < TRANSFERS; i++) {
+                int at = Math.max(i, 0);
                 long start = System.nanoTime();
                 socket(block);
-                plain[i] = seconds(start);
-                fetched[i] = fetch(url, false);
-                decoded[i] = fetch(url, true);
+                plain[at] = seconds(start);
+                fetched[at] = fetch(url, false);
+                decoded[at] = fetch(url, true);
             }
         }
         double megabytes = (double) block.length * BLOCKS / (1 << 20);
@@ -295,14 +299,14 @@ final class WorkerFigures {
         }
     }
 
-    /** A job as it is, and with one of its three workers killed in the middle. */
+    /** A job as it is, and with one of its three workers killed in the middle; once before, so that all have seen it. */
     private void loss() throws IOException {
         Path file = text("loss.txt", 40_000_000);
         String query = "select substring(line, 1, 13) as p, count(*) as n,"
                 + " max(reverse(upper(replace(reverse(lower(line)), 'a', 'bcd')))) as m from '" + file.toAbsolutePath()
                 + "' group by 1 order by n desc, p limit 3";
         try (Engine engine = Engine.localWorkers(3, settings().with("split.target", "4MB"))) {
-            engine.sql("select 1").fetch();
+            engine.sql(query).fetch();
             double[] took = new double[2];
             String[] rows = new String[2];
             for (int i = 0; i < 2; i++) {

@@ -6,6 +6,7 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.TimeUnit;
 import org.unimeros.cluster.wire.Messages.BlockRef;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.run.LostInputException;
@@ -22,6 +23,7 @@ public final class StageCopy implements AutoCloseable {
     private static final int TOGETHER = 64;
 
     private static final long PATIENCE_MILLIS = 8_000;
+    private static final long LOOK_MILLIS = 1_000;
 
     private final List<RemoteBlock> wanted;
     private final Map<BlockRef, Integer> places = new HashMap<>();
@@ -94,17 +96,17 @@ public final class StageCopy implements AutoCloseable {
     public byte[] block(BlockRef ref) {
         Integer place = places.get(ref);
         try {
-            return place == null ? null : await(place, PATIENCE_MILLIS);
+            return place == null ? null : await(place, TimeUnit.MILLISECONDS.toNanos(PATIENCE_MILLIS));
         } catch (LostInputException e) {
             return null;
         }
     }
 
-    private synchronized byte[] await(int place, long millis) {
-        long until = millis == Long.MAX_VALUE ? millis : System.currentTimeMillis() + millis;
-        while (blocks[place] == null && failure == null && !closed && System.currentTimeMillis() < until) {
+    private synchronized byte[] await(int place, long mostNanos) {
+        long start = System.nanoTime();
+        while (blocks[place] == null && failure == null && !closed && System.nanoTime() - start < mostNanos) {
             try {
-                wait(Math.min(1_000, millis));
+                wait(LOOK_MILLIS);
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
                 throw new LostInputException(null, "interrupted while copied rows were waited for", e);
