@@ -29,6 +29,13 @@ public final class BatchBuilder {
         return new BatchBuilder(columns);
     }
 
+    /** Gives an empty builder room for so many rows. When just as many come, they are not copied once more to build the batch. */
+    public void expect(int expected) {
+        for (ColumnBuilder column : columns) {
+            column.expect(expected);
+        }
+    }
+
     public ColumnBuilder column(int index) {
         return columns[index];
     }

@@ -11,6 +11,8 @@ import java.util.Arrays;
  */
 public abstract sealed class ColumnBuilder {
 
+    private static final int LEAST = 64;
+
     private int size;
     private long[] nulls;
 
@@ -185,6 +187,11 @@ public abstract sealed class ColumnBuilder {
         appendText(utf8, 0, utf8.length);
     }
 
+    /** Gives an empty builder of numbers room for exactly so many rows; more can be appended all the same. */
+    void expect(int rows) {
+        // the others grow as they go
+    }
+
     /** Forgets the rows from a number on, where there are any. */
     public final void truncate(int rows) {
         for (int i = rows; nulls != null && i < size && i < nulls.length * 64; i++) {
@@ -292,7 +299,7 @@ public abstract sealed class ColumnBuilder {
     }
 
     private static final class OfInts extends ColumnBuilder {
-        private int[] values = new int[64];
+        private int[] values = new int[LEAST];
 
         @Override
         public void appendInt(int value) {
@@ -345,6 +352,13 @@ public abstract sealed class ColumnBuilder {
             }
         }
 
+        @Override
+        void expect(int rows) {
+            if (size() == 0 && rows > 0 && rows != values.length) {
+                values = new int[rows];
+            }
+        }
+
         private void reserve(int rows) {
             if (rows > values.length) {
                 values = Arrays.copyOf(values, Math.max(rows, larger(values.length)));
@@ -353,7 +367,12 @@ public abstract sealed class ColumnBuilder {
 
         @Override
         Column buildValues(int rows, long[] nullRows) {
-            return new IntColumn(Arrays.copyOf(values, rows), nullRows);
+            if (rows < values.length) {
+                return new IntColumn(Arrays.copyOf(values, rows), nullRows);
+            }
+            int[] all = values;
+            values = new int[LEAST];
+            return new IntColumn(all, nullRows);
         }
 
         @Override
@@ -368,7 +387,7 @@ public abstract sealed class ColumnBuilder {
     }
 
     private static final class OfLongs extends ColumnBuilder {
-        private long[] values = new long[64];
+        private long[] values = new long[LEAST];
 
         @Override
         public void appendLong(long value) {
@@ -426,6 +445,13 @@ public abstract sealed class ColumnBuilder {
             }
         }
 
+        @Override
+        void expect(int rows) {
+            if (size() == 0 && rows > 0 && rows != values.length) {
+                values = new long[rows];
+            }
+        }
+
         private void reserve(int rows) {
             if (rows > values.length) {
                 values = Arrays.copyOf(values, Math.max(rows, larger(values.length)));
@@ -434,7 +460,12 @@ public abstract sealed class ColumnBuilder {
 
         @Override
         Column buildValues(int rows, long[] nullRows) {
-            return new LongColumn(Arrays.copyOf(values, rows), nullRows);
+            if (rows < values.length) {
+                return new LongColumn(Arrays.copyOf(values, rows), nullRows);
+            }
+            long[] all = values;
+            values = new long[LEAST];
+            return new LongColumn(all, nullRows);
         }
 
         @Override
@@ -449,7 +480,7 @@ public abstract sealed class ColumnBuilder {
     }
 
     private static final class OfDoubles extends ColumnBuilder {
-        private double[] values = new double[64];
+        private double[] values = new double[LEAST];
 
         @Override
         public void appendDouble(double value) {
@@ -502,6 +533,13 @@ public abstract sealed class ColumnBuilder {
             }
         }
 
+        @Override
+        void expect(int rows) {
+            if (size() == 0 && rows > 0 && rows != values.length) {
+                values = new double[rows];
+            }
+        }
+
         private void reserve(int rows) {
             if (rows > values.length) {
                 values = Arrays.copyOf(values, Math.max(rows, larger(values.length)));
@@ -510,7 +548,12 @@ public abstract sealed class ColumnBuilder {
 
         @Override
         Column buildValues(int rows, long[] nullRows) {
-            return new DoubleColumn(Arrays.copyOf(values, rows), nullRows);
+            if (rows < values.length) {
+                return new DoubleColumn(Arrays.copyOf(values, rows), nullRows);
+            }
+            double[] all = values;
+            values = new double[LEAST];
+            return new DoubleColumn(all, nullRows);
         }
 
         @Override

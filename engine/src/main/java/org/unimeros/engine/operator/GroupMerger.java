@@ -75,8 +75,11 @@ final class GroupMerger {
     }
 
     private long sizeInBytes() {
-        return table.sizeInBytes()
-                + accumulators.stream().mapToLong(Accumulator::sizeInBytes).sum();
+        long bytes = table.sizeInBytes();
+        for (Accumulator accumulator : accumulators) {
+            bytes += accumulator.sizeInBytes();
+        }
+        return bytes;
     }
 
     private void spill() {

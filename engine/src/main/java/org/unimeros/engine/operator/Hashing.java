@@ -157,23 +157,35 @@ final class Hashing {
 
     /**
      * A counting sort of row numbers by part, which the high bits of the hash choose. The rows of part {@code p} are at
-     * {@code starts[p] .. starts[p + 1]} of the result, in their order.
+     * {@code starts[p] .. starts[p + 1]} of {@code sorted}, in their order.
+     *
+     * @param partOf scratch space for all rows
      */
-    static int[] divide(long[] hashes, int rows, int parts, int[] starts) {
-        int[] partOf = new int[rows];
+    static void divide(long[] hashes, int rows, int parts, int[] starts, int[] partOf, int[] sorted) {
         for (int i = 0; i < rows; i++) {
             partOf[i] = (int) Math.unsignedMultiplyHigh(hashes[i], parts);
-            starts[partOf[i] + 1]++;
         }
-        for (int p = 0; p < parts; p++) {
-            starts[p + 1] += starts[p];
-        }
-        int[] at = starts.clone();
-        int[] sorted = new int[rows];
+        sort(partOf, rows, parts, starts, sorted);
+    }
+
+    /** The same for rows whose parts are known. */
+    static void sort(int[] partOf, int rows, int parts, int[] starts, int[] sorted) {
+        Arrays.fill(starts, 0);
         for (int i = 0; i < rows; i++) {
-            sorted[at[partOf[i]]++] = i;
+            starts[partOf[i]]++;
         }
-        return sorted;
+        int before = 0;
+        for (int p = 0; p <= parts; p++) {
+            int count = starts[p];
+            starts[p] = before;
+            before += count;
+        }
+        for (int i = 0; i < rows; i++) {
+            sorted[starts[partOf[i]]++] = i;
+        }
+        // What were beginnings are the ends now, each of which is where the next part begins.
+        System.arraycopy(starts, 0, starts, 1, parts);
+        starts[0] = 0;
     }
 
     private static long mix(long h) {

@@ -1,6 +1,8 @@
 package org.unimeros.engine.operator;
 
 import java.util.Arrays;
+import java.util.HashMap;
+import java.util.Map;
 import java.util.function.Consumer;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Bits;
@@ -19,6 +21,8 @@ final class JoinPass {
 
     /** From so many matches of one row on, they make batches of their own. */
     private static final int LONG_RUN = Batch.TARGET_ROWS / 8;
+    /** More would not stay in the cache. */
+    private static final long MOST_PIECE_BYTES = 4L << 20;
 
     private final Evaluator evaluator;
     private final Step.Probe step;
@@ -26,11 +30,16 @@ final class JoinPass {
     private final PairWatch watch;
     private final JoinTable.Prober prober;
     private final Consumer<Batch> out;
+    private final boolean notesProbe;
     private final long[] matchedBuild;
     private final int[] probeRows = new int[Batch.TARGET_ROWS];
     private final int[] buildRows = new int[Batch.TARGET_ROWS];
     private int pairs;
     private int[] keys = new int[Batch.TARGET_ROWS];
+    /** Rows of long runs by where they begin. */
+    private final Map<Integer, Batch> pieces = new HashMap<>();
+
+    private long pieceBytes;
 
     JoinPass(Evaluator evaluator, Step.Probe step, JoinTable table, PairWatch watch, Consumer<Batch> out) {
         this.evaluator = evaluator;
@@ -39,6 +48,7 @@ final class JoinPass {
         this.watch = watch;
         this.prober = table.prober();
         this.out = out;
+        this.notesProbe = step.kind() != JoinKind.INNER;
         this.matchedBuild = step.keepsBuild() ? Bits.make(table.rows().rowCount()) : null;
     }
 
@@ -141,7 +151,7 @@ final class JoinPass {
     private void run(Batch batch, int row, int from, int end, boolean[] matched) {
         for (int at = from; at < end; at += probeRows.length) {
             int n = Math.min(end - at, probeRows.length);
-            Batch joined = sideBySide(batch.repeat(row, n), table.rows().slice(at, n));
+            Batch joined = sideBySide(batch.repeat(row, n), piece(at, n));
             if (step.condition().isPresent() || matchedBuild != null) {
                 Arrays.fill(probeRows, 0, n, row);
                 for (int i = 0; i < n; i++) {
@@ -156,6 +166,22 @@ final class JoinPass {
         }
     }
 
+    /** Rows of a long run. They are kept, since every other row with the same key needs them as well. */
+    private Batch piece(int from, int n) {
+        Batch known = pieces.get(from);
+        if (known == null) {
+            known = table.rows().slice(from, n).dense();
+            long bytes = known.sizeInBytes();
+            if (pieceBytes + bytes > MOST_PIECE_BYTES) {
+                pieces.clear();
+                pieceBytes = 0;
+            }
+            pieceBytes += bytes;
+            pieces.put(from, known);
+        }
+        return known;
+    }
+
     private void flush(Batch batch, boolean[] matched) {
         if (pairs == 0) {
             return;
@@ -165,11 +191,11 @@ final class JoinPass {
 
     private void pass(Batch joined, boolean[] matched) {
         Batch left = step.condition().isPresent() ? fulfilling(joined) : joined;
-        for (int i = 0; i < pairs; i++) {
+        for (int i = 0; notesProbe && i < pairs; i++) {
             matched[probeRows[i]] = true;
-            if (matchedBuild != null) {
-                Bits.set(matchedBuild, buildRows[i]);
-            }
+        }
+        for (int i = 0; matchedBuild != null && i < pairs; i++) {
+            Bits.set(matchedBuild, buildRows[i]);
         }
         pairs = 0;
         if (left.rowCount() > 0 && step.kind().hasRight()) {

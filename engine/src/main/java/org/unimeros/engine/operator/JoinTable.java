@@ -21,6 +21,9 @@ public final class JoinTable {
     /** Places of a key in its table, half of which are empty, and positions of a row, beside its values and its key. */
     private static final long BYTES_PER_ROW = 72;
 
+    /** After so many rows it is guessed how many keys there will be. */
+    private static final int SAMPLE = 4 * Batch.TARGET_ROWS;
+
     private final Batch rows;
     private final KeyTable keys;
     private final boolean hasKeys;
@@ -46,11 +49,12 @@ public final class JoinTable {
     public static JoinTable build(
             List<Chunk> batches, Schema schema, List<Expression> keyExpressions, Evaluator evaluator) {
         BatchBuilder builder = new BatchBuilder(schema);
+        builder.expect(Math.toIntExact(batches.stream().mapToLong(Chunk::rows).sum()));
         batches.forEach(chunk -> builder.appendAll(chunk.load()));
         Batch rows = builder.build();
         int n = rows.rowCount();
         KeyTable keys =
-                new KeyTable(keyExpressions.stream().map(Expression::type).toList());
+                KeyTable.forLookUp(keyExpressions.stream().map(Expression::type).toList());
         int[] keyOfRow = new int[n];
         if (!keyExpressions.isEmpty() && n > 0) {
             number(rows, keyExpressions, keys, keyOfRow, evaluator);
@@ -97,6 +101,9 @@ public final class JoinTable {
         int[] numbers = new int[Batch.TARGET_ROWS];
         for (int from = 0; from < n; from += Batch.TARGET_ROWS) {
             int size = Math.min(Batch.TARGET_ROWS, n - from);
+            if (from == SAMPLE && keys.size() > SAMPLE / 2) {
+                keys.expect((int) ((long) (n - from) * keys.size() / SAMPLE));
+            }
             Column[] columns = evaluate(evaluator, expressions, rows.slice(from, size));
             keys.number(columns, size, numbers);
             long[] nulls = nulls(columns, size);

@@ -36,6 +36,9 @@ final class KeyTable {
     private final WholeKeys whole;
 
     private final boolean isInt;
+    /** Whether keys that are whole numbers are kept once more, by number. */
+    private final boolean keepsWhole;
+
     private long[] slots = new long[0];
     private long[] hashes = new long[0];
     private int size;
@@ -52,6 +55,11 @@ final class KeyTable {
     private long[] rowHashes;
 
     KeyTable(List<DataType> types) {
+        this(types, true);
+    }
+
+    private KeyTable(List<DataType> types, boolean keepsWhole) {
+        this.keepsWhole = keepsWhole;
         keys = types.stream().map(ColumnBuilder::of).toArray(ColumnBuilder[]::new);
         DataType.Physical form = types.size() == 1 ? types.get(0).physical() : DataType.Physical.STRUCT;
         isInt = form == DataType.Physical.INTS;
@@ -62,7 +70,13 @@ final class KeyTable {
         }
     }
 
+    /** A table whose keys are looked up and never taken. */
+    static KeyTable forLookUp(List<DataType> types) {
+        return new KeyTable(types, false);
+    }
+
     private KeyTable(KeyTable shared) {
+        keepsWhole = shared.keepsWhole;
         keys = shared.keys;
         whole = shared.whole == null ? null : shared.whole.reader();
         isInt = shared.isInt;
@@ -89,7 +103,7 @@ final class KeyTable {
         return bytes;
     }
 
-    /** The keys by number, column by column; the table starts anew. */
+    /** The keys by number, column by column; the table starts anew. Not for tables that are {@linkplain #forLookUp for looking up}. */
     Column[] takeKeys() {
         Column[] columns = new Column[keys.length];
         for (int i = 0; i < keys.length; i++) {
@@ -102,6 +116,15 @@ final class KeyTable {
         size = 0;
         nullKey = -1;
         return columns;
+    }
+
+    /** Makes room for so many keys more, which is done step by step where nobody knows how many there will be. */
+    void expect(int more) {
+        if (whole == null) {
+            reserve(more);
+        } else {
+            whole.reserve(more);
+        }
     }
 
     /** Writes the number of each row's key, adding keys that are new. */
@@ -160,8 +183,7 @@ final class KeyTable {
         if (nulls != null && Bits.any(nulls, rows)) {
             lookUpWithNulls(values, nulls, rows, out, add);
         } else if (add) {
-            whole.reserve(rows);
-            whole.number(values, rows, out, size, this::addWhole);
+            numberWhole(values, rows, out);
         } else {
             whole.find(values, rows, out);
         }
@@ -193,15 +215,16 @@ final class KeyTable {
             if (isNull) {
                 if (nullKey < 0 && add) {
                     nullKey = size++;
-                    keys[0].appendNull();
+                    if (keepsWhole) {
+                        keys[0].appendNull();
+                    }
                 }
                 Arrays.fill(out, from, end, nullKey);
             } else {
                 long[] run = Arrays.copyOfRange(values, from, end);
                 int[] found = new int[run.length];
                 if (add) {
-                    whole.reserve(run.length);
-                    whole.number(run, run.length, found, size, this::addWhole);
+                    numberWhole(run, run.length, found);
                 } else {
                     whole.find(run, run.length, found);
                 }
@@ -211,8 +234,22 @@ final class KeyTable {
         }
     }
 
-    private void addWhole(long key) {
-        size++;
+    /** What is new has got the numbers from the size on, in the order in which it came. */
+    private void numberWhole(long[] values, int rows, int[] out) {
+        whole.reserve(rows);
+        whole.number(values, rows, out, size);
+        for (int i = 0; i < rows; i++) {
+            if (out[i] == size) {
+                size++;
+                keep(values[i]);
+            }
+        }
+    }
+
+    private void keep(long key) {
+        if (!keepsWhole) {
+            return;
+        }
         if (isInt) {
             keys[0].appendInt((int) key);
         } else {

@@ -75,14 +75,17 @@ final class Outputs {
             }
         }
 
-        /** Some rows of a batch that was divided. */
+        /** Some rows of a batch that was divided. Chunks have as many rows as a batch, so that nothing is copied when one is full. */
         void accept(Batch batch, int[] rowNumbers, int start, int end) {
-            for (int from = start; from < end; from += Batch.TARGET_ROWS) {
-                int until = Math.min(end, from + Batch.TARGET_ROWS);
+            rows += end - start;
+            int from = start;
+            while (from < end) {
+                int until = Math.min(end, from + Batch.TARGET_ROWS - small.rowCount());
                 small.appendRows(batch, rowNumbers, from, until);
-                rows += until - from;
-                if (small.rowCount() >= Batch.TARGET_ROWS) {
+                from = until;
+                if (small.rowCount() == Batch.TARGET_ROWS) {
                     flush();
+                    small.expect(Batch.TARGET_ROWS);
                 }
             }
         }
@@ -151,7 +154,10 @@ final class Outputs {
         private final long mostOpenBytes;
         private final KeySketch sketch;
         private final Keep[] parts;
+        private final int[] starts;
         private long[] hashes = new long[Batch.TARGET_ROWS];
+        private int[] partOf = new int[Batch.TARGET_ROWS];
+        private int[] sorted = new int[Batch.TARGET_ROWS];
         private long rows;
 
         Divide(
@@ -169,6 +175,7 @@ final class Outputs {
                     ? new KeySketch(keys.stream().map(Expression::type).toList())
                     : null;
             this.parts = new Keep[output.parts()];
+            this.starts = new int[parts.length + 1];
             for (int p = 0; p < parts.length; p++) {
                 parts[p] = new Keep(types, store);
             }
@@ -184,18 +191,18 @@ final class Outputs {
             }
             if (hashes.length < n) {
                 hashes = new long[n];
+                partOf = new int[n];
+                sorted = new int[n];
             }
             Column[] columns = JoinTable.evaluate(evaluator, keys, batch);
-            int[] starts = new int[parts.length + 1];
-            int[] sorted;
             if (byNumber) {
-                sorted = byNumber(((IntColumn) columns[0]).values(), n, starts);
+                Hashing.sort(((IntColumn) columns[0]).values(), n, parts.length, starts, sorted);
             } else {
                 Hashing.rows(columns, n, hashes);
                 if (sketch != null) {
                     sketch.add(hashes, n, columns);
                 }
-                sorted = Hashing.divide(hashes, n, parts.length, starts);
+                Hashing.divide(hashes, n, parts.length, starts, partOf, sorted);
             }
             long open = 0;
             for (int p = 0; p < parts.length; p++) {
@@ -205,22 +212,6 @@ final class Outputs {
             if (open > mostOpenBytes) {
                 finish();
             }
-        }
-
-        /** The rows by their numbers; {@code starts} gets where those of each number begin. */
-        private static int[] byNumber(int[] numbers, int n, int[] starts) {
-            for (int i = 0; i < n; i++) {
-                starts[numbers[i] + 1]++;
-            }
-            for (int p = 1; p < starts.length; p++) {
-                starts[p] += starts[p - 1];
-            }
-            int[] next = starts.clone();
-            int[] sorted = new int[n];
-            for (int i = 0; i < n; i++) {
-                sorted[next[numbers[i]]++] = i;
-            }
-            return sorted;
         }
 
         @Override

@@ -84,8 +84,11 @@ final class PartialGroup extends Operator.Inner {
     }
 
     private long sizeInBytes() {
-        return table.sizeInBytes()
-                + accumulators.stream().mapToLong(Accumulator::sizeInBytes).sum();
+        long bytes = table.sizeInBytes();
+        for (Accumulator accumulator : accumulators) {
+            bytes += accumulator.sizeInBytes();
+        }
+        return bytes;
     }
 
     private void number(Column[] keyColumns, int rows) {

@@ -20,13 +20,17 @@ final class RowDivider {
     private final long mostBytes;
     private final List<List<Chunk>> divisions = new ArrayList<>();
     private final BatchBuilder[] open;
+    private final int[] starts;
     private long[] hashes = new long[Batch.TARGET_ROWS];
+    private int[] partOf = new int[Batch.TARGET_ROWS];
+    private int[] sorted = new int[Batch.TARGET_ROWS];
 
     RowDivider(int divisions, int depth, StepSpace space) {
         this.file = space.newFile();
         this.depth = depth;
         this.mostBytes = space.limit() / 4;
         this.open = new BatchBuilder[divisions];
+        this.starts = new int[divisions + 1];
         for (int i = 0; i < divisions; i++) {
             this.divisions.add(new ArrayList<>());
         }
@@ -37,11 +41,12 @@ final class RowDivider {
         int rows = batch.rowCount();
         if (hashes.length < rows) {
             hashes = new long[rows];
+            partOf = new int[rows];
+            sorted = new int[rows];
         }
         Hashing.rows(keys, rows, hashes);
         Hashing.again(hashes, rows, depth);
-        int[] starts = new int[open.length + 1];
-        int[] sorted = Hashing.divide(hashes, rows, open.length, starts);
+        Hashing.divide(hashes, rows, open.length, starts, partOf, sorted);
         long held = 0;
         for (int d = 0; d < open.length; d++) {
             if (open[d] == null) {

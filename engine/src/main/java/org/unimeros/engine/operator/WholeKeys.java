@@ -19,12 +19,6 @@ final class WholeKeys {
     private final int[] firstPlaces = new int[AT_A_TIME];
     private long touched;
 
-    /** Takes keys that are new, in the order of their numbers. */
-    @FunctionalInterface
-    interface NewKeys {
-        void add(long key);
-    }
-
     WholeKeys() {}
 
     private WholeKeys(WholeKeys shared) {
@@ -78,15 +72,19 @@ final class WholeKeys {
 
     /** Writes the number of each key, or -1. */
     void find(long[] keys, int rows, int[] out) {
-        number(keys, rows, out, -1, null);
+        for (int from = 0; from < rows; from += AT_A_TIME) {
+            int end = Math.min(rows, from + AT_A_TIME);
+            touch(keys, from, end);
+            long[] table = places;
+            int mask = table.length / 2 - 1;
+            for (int i = from; i < end; i++) {
+                out[i] = (int) table[2 * find(table, mask, keys[i], firstPlaces[i - from]) + 1] - 1;
+            }
+        }
     }
 
-    /**
-     * Writes the number of each key; new keys get the numbers from {@code next} on.
-     *
-     * @param added is told of new keys; null when there are to be none, and unknown keys get -1
-     */
-    void number(long[] keys, int rows, int[] out, int next, NewKeys added) {
+    /** Writes the number of each key; new keys get the numbers from {@code next} on, in the order in which they come. */
+    void number(long[] keys, int rows, int[] out, int next) {
         int number = next;
         for (int from = 0; from < rows; from += AT_A_TIME) {
             int end = Math.min(rows, from + AT_A_TIME);
@@ -94,24 +92,26 @@ final class WholeKeys {
             long[] table = places;
             int mask = table.length / 2 - 1;
             for (int i = from; i < end; i++) {
-                long key = keys[i];
-                int place = firstPlaces[i - from];
-                long known = table[2 * place + 1];
-                while (known != 0 && table[2 * place] != key) {
-                    place = place + 1 & mask;
-                    known = table[2 * place + 1];
+                int place = find(table, mask, keys[i], firstPlaces[i - from]);
+                int known = (int) table[2 * place + 1];
+                if (known == 0) {
+                    table[2 * place] = keys[i];
+                    known = ++number;
+                    table[2 * place + 1] = known;
                 }
-                if (known == 0 && added != null) {
-                    table[2 * place] = key;
-                    table[2 * place + 1] = number + 1;
-                    size++;
-                    out[i] = number++;
-                    added.add(key);
-                } else {
-                    out[i] = (int) known - 1;
-                }
+                out[i] = known - 1;
             }
         }
+        size += number - next;
+    }
+
+    /** The place of a key, or the empty one that it would get. */
+    private static int find(long[] table, int mask, long key, int first) {
+        int place = first;
+        while (table[2 * place + 1] != 0 && table[2 * place] != key) {
+            place = place + 1 & mask;
+        }
+        return place;
     }
 
     private void touch(long[] keys, int from, int end) {

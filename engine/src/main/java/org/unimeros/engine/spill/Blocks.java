@@ -1,8 +1,9 @@
 package org.unimeros.engine.spill;
 
-import com.github.luben.zstd.Zstd;
+import com.github.luben.zstd.ZstdException;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
+import java.util.Arrays;
 import java.util.zip.CRC32C;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Bits;
@@ -37,7 +38,7 @@ public final class Blocks {
     static final int HEADER = 13;
 
     private static final byte VERSION = 1;
-    private static final int FASTEST = 1;
+    private static final Physical[] FORMS = Physical.values();
     private static final int NULLS = 1;
     private static final int DICTIONARY = 2;
 
@@ -79,22 +80,22 @@ public final class Blocks {
     }
 
     private static byte[] compressed(byte[] plain) {
-        byte[] out = new byte[HEADER + (int) Zstd.compressBound(plain.length)];
-        long length = Zstd.compressByteArray(out, HEADER, out.length - HEADER, plain, 0, plain.length, FASTEST);
-        if (Zstd.isError(length)) {
-            throw new ResourceFailure("cannot compress rows: " + Zstd.getErrorName(length));
+        byte[] out = new byte[HEADER + Packing.bound(plain.length)];
+        int length;
+        try {
+            length = Packing.pack(plain, out, HEADER);
+        } catch (ZstdException e) {
+            throw new ResourceFailure("cannot compress rows: " + e.getMessage(), e);
         }
         CRC32C sum = new CRC32C();
-        sum.update(out, HEADER, (int) length);
+        sum.update(out, HEADER, length);
         ByteBuffer.wrap(out)
                 .order(ByteOrder.LITTLE_ENDIAN)
                 .put(VERSION)
-                .putInt((int) length)
+                .putInt(length)
                 .putInt(plain.length)
                 .putInt((int) sum.getValue());
-        byte[] exact = new byte[HEADER + (int) length];
-        System.arraycopy(out, 0, exact, 0, exact.length);
-        return exact;
+        return Arrays.copyOf(out, HEADER + length);
     }
 
     /**
@@ -120,8 +121,11 @@ public final class Blocks {
             throw damaged();
         }
         byte[] plain = new byte[plainLength];
-        long got = Zstd.decompressByteArray(plain, 0, plainLength, block, HEADER, compressed);
-        if (got != plainLength) {
+        try {
+            if (Packing.unpack(block, HEADER, compressed, plain) != plainLength) {
+                throw damaged();
+            }
+        } catch (ZstdException e) {
             throw damaged();
         }
         ByteBuffer in = ByteBuffer.wrap(plain).order(ByteOrder.LITTLE_ENDIAN);
@@ -261,7 +265,7 @@ public final class Blocks {
     }
 
     private static Column get(ByteBuffer in, int rows) {
-        Physical form = Physical.values()[in.get()];
+        Physical form = FORMS[in.get()];
         int flags = in.get();
         long[] nulls = (flags & NULLS) == 0 ? null : longs(in, Bits.words(rows));
         return switch (form) {

@@ -5,11 +5,14 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertSame;
 
 import java.util.Arrays;
+import java.util.List;
 import java.util.Random;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 
 class BatchTest {
+
+    private static final List<DataType> TYPES = List.of(DataType.LONG, DataType.INT, DataType.DOUBLE, DataType.TEXT);
 
     private static Batch longs(long[]... columns) {
         return new Batch(
@@ -93,5 +96,39 @@ class BatchTest {
         assertSame(batch, batch.dense());
         assertSame(batch.column(0), Batch.beside(batch, batch).column(1));
         assertArrayEquals(new long[] {2, 3}, values(batch.slice(1, 2), 0));
+    }
+
+    /** A batch of just as many rows as were expected has the array of its builder, which must not be written any more. */
+    @Test
+    void whatWasBuiltDoesNotChangeWhateverWasExpected() {
+        for (int rows : new int[] {0, 1, 63, 64, 100, 101, 300}) {
+            BatchBuilder builder = new BatchBuilder(TYPES);
+            builder.expect(100);
+            Batch first = numbered(builder, rows, 0);
+            builder.expect(100);
+            Batch second = numbered(builder, rows, 1000);
+            for (int i = 0; i < rows; i++) {
+                for (int c = 0; c < TYPES.size(); c++) {
+                    assertEquals(i, number(first, c, i));
+                    assertEquals(1000 + i, number(second, c, i));
+                }
+            }
+        }
+    }
+
+    private static double number(Batch batch, int column, int row) {
+        return Double.parseDouble(
+                Values.get(batch.column(column), row, TYPES.get(column)).toString());
+    }
+
+    private static Batch numbered(BatchBuilder builder, int rows, int from) {
+        for (int i = from; i < from + rows; i++) {
+            builder.column(0).appendLong(i);
+            builder.column(1).appendInt(i);
+            builder.column(2).appendDouble(i);
+            builder.column(3).appendText(String.valueOf(i));
+            builder.endRow();
+        }
+        return builder.build();
     }
 }

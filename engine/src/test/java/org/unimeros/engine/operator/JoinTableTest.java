@@ -1,0 +1,79 @@
+package org.unimeros.engine.operator;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.data.Values;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.spill.Chunk;
+
+class JoinTableTest {
+
+    private static final int ROWS = 40_000;
+
+    /** More rows than the number of keys is guessed from, with many keys and few, none that repeats, and nulls among them. */
+    @ParameterizedTest
+    @CsvSource({"LONG, 2147483647", "LONG, 30000", "LONG, 50", "INT, 30000", "TEXT, 2147483647", "TEXT, 50"})
+    void everyRowIsFoundByItsKeyInTheOrderInWhichItCame(DataType.Simple type, int keys) {
+        Random random = new Random(31);
+        Schema schema = new Schema(List.of(Field.of("parcel", type), Field.of("place", DataType.LONG)));
+        Map<Object, List<Long>> expected = new HashMap<>();
+        List<Chunk> chunks = new ArrayList<>();
+        BatchBuilder builder = new BatchBuilder(schema);
+        for (long place = 0; place < ROWS; place++) {
+            Object key = keys < ROWS && random.nextInt(20) == 0 ? null : key(type, random.nextInt(keys));
+            Values.append(builder.column(0), key);
+            builder.column(1).appendLong(place);
+            builder.endRow();
+            if (key != null) {
+                expected.computeIfAbsent(key, k -> new ArrayList<>()).add(place);
+            }
+            if (builder.rowCount() == 1000) {
+                chunks.add(Chunk.inMemory(builder.build()));
+            }
+        }
+        List<Expression> keyOf = List.of(new ColumnRef(0, "parcel", type));
+        JoinTable table = JoinTable.build(chunks, schema, keyOf);
+
+        List<Object> asked = new ArrayList<>(expected.keySet());
+        asked.add(key(type, -7));
+        BatchBuilder probe = new BatchBuilder(List.of(type));
+        asked.forEach(key -> {
+            Values.append(probe.column(0), key);
+            probe.endRow();
+        });
+        Batch probes = probe.build();
+        int[] found = new int[asked.size()];
+        table.prober().find(new Column[] {probes.column(0)}, found.length, found);
+        long[] places = ((LongColumn) table.rows().column(1)).values();
+        for (int i = 0; i < found.length; i++) {
+            List<Long> there = new ArrayList<>();
+            for (int at = found[i] < 0 ? 0 : table.start(found[i]); found[i] >= 0 && at < table.end(found[i]); at++) {
+                there.add(places[at]);
+            }
+            assertEquals(expected.getOrDefault(asked.get(i), List.of()), there);
+        }
+    }
+
+    private static Object key(DataType.Simple type, int number) {
+        return switch (type) {
+            case INT -> number;
+            case LONG -> number * 7919L;
+            default -> "P" + number;
+        };
+    }
+}
