@@ -15,6 +15,7 @@ import org.unimeros.engine.own.OwnCode;
 import org.unimeros.engine.own.RowCode;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.record.RecordShape;
+import org.unimeros.engine.record.TextSlice;
 
 /**
  * A chain of functions as a step of a plan.
@@ -29,12 +30,10 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
         Stream<String> end =
                 chain.end() instanceof ToPairs pairs ? Stream.of(titled(pairs.mapper(), "map")) : Stream.of();
         String shown = Stream.concat(steps, end).collect(Collectors.joining(", ")) + " "
-                + chain.from().getSimpleName()
+                + named(chain.from())
                 + switch (chain.end()) {
-                    case ToRows rows -> " to " + rows.type().getSimpleName();
-                    case ToPairs pairs ->
-                        " to keys " + pairs.key().getSimpleName() + " and values "
-                                + pairs.value().getSimpleName();
+                    case ToRows rows -> " to " + named(rows.type());
+                    case ToPairs pairs -> " to keys " + named(pairs.key()) + " and values " + named(pairs.value());
                 };
         return new RecordCode(OwnCode.of(chain, "a function"), shown, in, out);
     }
@@ -42,6 +41,11 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
     /** How own code is called in plans. */
     static String titled(TaskCode code, String what) {
         return code.title().isEmpty() ? what : what + " (" + code.title() + ")";
+    }
+
+    /** How a type is called in plans; text is text in whatever form a program gets it. */
+    static String named(Class<?> type) {
+        return type == TextSlice.class ? "text" : type.getSimpleName();
     }
 
     @Override

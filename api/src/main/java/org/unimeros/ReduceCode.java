@@ -44,12 +44,12 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
     static ReduceCode of(Function function, Schema in, Schema out) {
         boolean combines = function instanceof Combining;
         String what = combines ? "combine" : "reduce";
-        String to = function instanceof Reducing r ? " to " + r.made.getSimpleName() : "";
+        String to = function instanceof Reducing r ? " to " + RecordCode.named(r.made) : "";
         return new ReduceCode(
                 OwnCode.of(function, "the " + what + "r"),
                 RecordCode.titled(function.code(), what) + " "
-                        + function.value().getSimpleName() + " by "
-                        + function.key().getSimpleName() + to,
+                        + RecordCode.named(function.value()) + " by "
+                        + RecordCode.named(function.key()) + to,
                 in,
                 out);
     }

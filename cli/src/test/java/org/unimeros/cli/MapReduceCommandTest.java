@@ -68,6 +68,16 @@ class MapReduceCommandTest {
     }
 
     @Test
+    void theRecordTellsWhatProgramsDidWithText() throws IOException {
+        assertEquals(0, run("--mapper", "tr ' ' '\\n'", "--reducer", "cat").code());
+        Commands.Result plan = Commands.run(
+                Terminal.NONE, "explain", "--record", "last", "--set", "runs.folder=" + root.resolve("runs"));
+        assertEquals(0, plan.code(), plan.err());
+        assertTrue(plan.out().contains("map (tr ' ' '\\n') text to keys text and values text"), plan.out());
+        assertTrue(plan.out().contains("reduce (cat) text by text to text, ordered by key"), plan.out());
+    }
+
+    @Test
     void aProgramThatFailsIsAMistakeInOneLine() throws IOException {
         Commands.Result result =
                 run("--mapper", "cat", "--reducer", "cat > /dev/null; echo no map of the depot >&2; exit 4");

@@ -77,8 +77,13 @@ public final class DatasetSink implements TableSink {
     @Override
     public String describe() {
         String by = spec.partitionColumns().isEmpty() ? "" : " by " + String.join(", ", spec.partitionColumns());
-        return spec.location() + " as " + spec.format().name() + by + ", "
-                + spec.mode().label();
+        String before = switch (spec.mode()) {
+            case FAIL -> "";
+            case APPEND -> ", beside what is there";
+            case REPLACE_PARTITIONS -> ", in place of whole partitions";
+            case REPLACE -> ", in place of what was there";
+        };
+        return spec.location() + " as " + spec.format().name() + by + before;
     }
 
     @Override

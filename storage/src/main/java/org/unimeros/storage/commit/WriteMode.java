@@ -1,6 +1,7 @@
 package org.unimeros.storage.commit;
 
 import java.util.List;
+import java.util.stream.Stream;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
 
@@ -21,17 +22,13 @@ public enum WriteMode {
         this.label = label;
     }
 
-    public String label() {
-        return label;
-    }
-
     public static WriteMode parse(String name) {
         for (WriteMode mode : values()) {
             if (mode.label.equals(name)) {
                 return mode;
             }
         }
-        List<String> names = List.of(values()).stream().map(WriteMode::label).toList();
+        List<String> names = Stream.of(values()).map(mode -> mode.label).toList();
         throw new UserMistake("unknown write mode " + name + Near.hint(name, names));
     }
 }
