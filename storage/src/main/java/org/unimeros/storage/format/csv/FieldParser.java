@@ -14,6 +14,11 @@ final class FieldParser {
     private static final double[] POWERS = powers();
 
     private byte[] utf8 = new byte[256];
+    /** What was scanned last: all digits, how many there are, and how many of them stand behind the point. */
+    private long unscaled;
+
+    private int digits;
+    private int behind;
 
     private static double[] powers() {
         double[] powers = new double[23];
@@ -109,61 +114,54 @@ final class FieldParser {
      * Up to 15 digits and a power of ten up to 22 are exact doubles, and so one division rounds correctly (W. D.
      * Clinger, "How to read floating point numbers accurately", 1990); all else goes to the JDK.
      */
-    private static boolean number(char[] chars, int offset, int length, ColumnBuilder to) {
-        int end = offset + length;
+    private boolean number(char[] chars, int offset, int length, ColumnBuilder to) {
         boolean negative = length > 0 && chars[offset] == '-';
-        int at = negative ? offset + 1 : offset;
-        long digits = 0;
-        int count = 0;
-        int point = -1;
-        for (; at < end; at++) {
-            char c = chars[at];
-            if (c == '.' && point < 0) {
-                point = at;
-            } else if (c >= '0' && c <= '9') {
-                digits = digits * 10 + (c - '0');
-                count++;
-            } else {
-                return other(chars, offset, length, DataType.DOUBLE, to);
-            }
-        }
-        if (count == 0 || count > 15) {
+        if (!scan(chars, negative ? offset + 1 : offset, offset + length) || digits == 0 || digits > 15) {
             return other(chars, offset, length, DataType.DOUBLE, to);
         }
-        double value = point < 0 ? digits : digits / POWERS[end - point - 1];
+        double value = behind == 0 ? unscaled : unscaled / POWERS[behind];
         to.appendDouble(negative ? -value : value);
         return true;
     }
 
     /** Decimals that are held as longs and have no more digits behind the point than their type; all else goes by text. */
-    private static boolean decimal(char[] chars, int offset, int length, DataType.Decimal type, ColumnBuilder to) {
-        int end = offset + length;
+    private boolean decimal(char[] chars, int offset, int length, DataType.Decimal type, ColumnBuilder to) {
         boolean negative = length > 0 && chars[offset] == '-';
-        int at = negative ? offset + 1 : offset;
-        long value = 0;
-        int digits = 0;
-        int behind = -1;
-        for (; at < end; at++) {
-            int digit = chars[at] - '0';
-            if (chars[at] == '.' && behind < 0) {
-                behind = 0;
-            } else if (digit >= 0 && digit <= 9) {
-                value = value * 10 + digit;
-                digits++;
-                behind += behind < 0 ? 0 : 1;
-            } else {
-                return other(chars, offset, length, type, to);
-            }
-        }
-        int missing = type.scale() - Math.max(0, behind);
-        if (type.isWide() || digits == 0 || missing < 0 || digits + missing > type.precision()) {
+        boolean plain = scan(chars, negative ? offset + 1 : offset, offset + length);
+        int missing = type.scale() - behind;
+        if (!plain || type.isWide() || digits == 0 || missing < 0 || digits + missing > type.precision()) {
             return other(chars, offset, length, type, to);
         }
+        long value = unscaled;
         for (int i = 0; i < missing; i++) {
             value *= 10;
         }
         to.appendLong(negative ? -value : value);
         return true;
+    }
+
+    /** Reads digits with at most one point before, behind or among them; false when there is anything else. */
+    private boolean scan(char[] chars, int first, int end) {
+        long value = 0;
+        int at = first;
+        for (; at < end && isDigit(chars[at]); at++) {
+            value = value * 10 + (chars[at] - '0');
+        }
+        int point = at;
+        if (at < end && chars[at] == '.') {
+            at++;
+            for (; at < end && isDigit(chars[at]); at++) {
+                value = value * 10 + (chars[at] - '0');
+            }
+        }
+        behind = Math.max(0, at - point - 1);
+        digits = point - first + behind;
+        unscaled = value;
+        return at == end;
+    }
+
+    private static boolean isDigit(char c) {
+        return c >= '0' && c <= '9';
     }
 
     private static boolean date(char[] chars, int offset, int length, ColumnBuilder to) {
