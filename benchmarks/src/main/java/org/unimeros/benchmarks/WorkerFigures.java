@@ -76,7 +76,8 @@ final class WorkerFigures {
         figures.put("loss", this::loss);
         figures.put("straggler", this::straggler);
         if (!part.isEmpty() && !figures.containsKey(part)) {
-            throw new IllegalArgumentException("there is no figure " + part + "; there are: " + figures.keySet());
+            System.err.println("there is no figure " + part + "; there are: " + String.join(", ", figures.keySet()));
+            System.exit(3);
         }
         for (Map.Entry<String, Figure> figure : figures.entrySet()) {
             if (part.isEmpty() || part.equals(figure.getKey())) {

@@ -77,6 +77,15 @@ abstract class Accumulator {
     /** Bytes held for all groups. */
     abstract long sizeInBytes();
 
+    /** Bytes held by several; asked for after every batch. */
+    static long sizeInBytes(List<Accumulator> accumulators) {
+        long bytes = 0;
+        for (Accumulator accumulator : accumulators) {
+            bytes += accumulator.sizeInBytes();
+        }
+        return bytes;
+    }
+
     /** Forgets all groups. */
     abstract void clear();
 }

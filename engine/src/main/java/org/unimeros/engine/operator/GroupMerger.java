@@ -75,11 +75,7 @@ final class GroupMerger {
     }
 
     private long sizeInBytes() {
-        long bytes = table.sizeInBytes();
-        for (Accumulator accumulator : accumulators) {
-            bytes += accumulator.sizeInBytes();
-        }
-        return bytes;
+        return table.sizeInBytes() + Accumulator.sizeInBytes(accumulators);
     }
 
     private void spill() {

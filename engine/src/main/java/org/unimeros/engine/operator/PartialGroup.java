@@ -84,11 +84,7 @@ final class PartialGroup extends Operator.Inner {
     }
 
     private long sizeInBytes() {
-        long bytes = table.sizeInBytes();
-        for (Accumulator accumulator : accumulators) {
-            bytes += accumulator.sizeInBytes();
-        }
-        return bytes;
+        return table.sizeInBytes() + Accumulator.sizeInBytes(accumulators);
     }
 
     private void number(Column[] keyColumns, int rows) {
