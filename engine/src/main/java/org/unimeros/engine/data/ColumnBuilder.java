@@ -152,6 +152,11 @@ public abstract sealed class ColumnBuilder {
         throw wrongForm();
     }
 
+    /** A text that stands in an array of characters. */
+    public void appendText(char[] chars, int start, int length) {
+        throw wrongForm();
+    }
+
     /** A 128-bit number in two halves. */
     public void appendWide(long high, long low) {
         throw wrongForm();
@@ -568,15 +573,20 @@ public abstract sealed class ColumnBuilder {
     }
 
     /**
-     * Texts one after the other. As long as there are but few different ones, and all come as objects, each stands there once, and rows have
+     * Texts one after the other. As long as there are but few different ones, and none comes as bytes, each is kept once, and rows have
      * their numbers.
      */
     private static final class OfText extends ColumnBuilder {
+        /** After a batch with too many different texts, so many others are not tried. */
+        private static final int PATIENCE = 32;
+
         private byte[] bytes = new byte[256];
         private int[] offsets = new int[65];
         /** The numbers of the texts; null where the texts of all rows stand one after the other. */
         private TextCodes codes;
 
+        private TextCodes spareCodes;
+        private int untried;
         private int[] ids = new int[0];
 
         @Override
@@ -589,43 +599,86 @@ public abstract sealed class ColumnBuilder {
             offsets[row + 1] = end;
         }
 
-        /** Plain characters, of which most texts are, are their own bytes and need no array of their own. */
         @Override
         public void appendText(String value) {
-            if (codes == null && size() == 0) {
-                codes = new TextCodes();
-            }
-            if (codes != null) {
-                int known = codes.size();
+            if (triesCodes()) {
                 int number = codes.number(value);
                 if (number >= 0) {
                     appendNumber(number);
-                    if (number == known) {
-                        byte[] utf8 = value.getBytes(UTF_8);
-                        int at = number == 0 ? 0 : offsets[number];
-                        int end = reserve(number, at, utf8.length);
-                        System.arraycopy(utf8, 0, bytes, at, utf8.length);
-                        offsets[number + 1] = end;
-                    }
                     return;
                 }
-                spellOut();
+                giveUpCodes();
             }
+            if (!appendPlain(value)) {
+                super.appendText(value);
+            }
+        }
+
+        @Override
+        public void appendText(char[] chars, int start, int length) {
+            if (triesCodes()) {
+                int number = codes.number(chars, start, length);
+                if (number >= 0) {
+                    appendNumber(number);
+                    return;
+                }
+                giveUpCodes();
+            }
+            if (!appendPlain(chars, start, length)) {
+                super.appendText(new String(chars, start, length));
+            }
+        }
+
+        /** Plain characters, of which most texts are, are their own bytes and need no array of their own; false for others. */
+        private boolean appendPlain(String value) {
             int length = value.length();
-            int row = size();
-            int at = row == 0 ? 0 : offsets[row];
-            int end = reserve(row, at, length);
+            int at = place(length);
             byte[] to = bytes;
             for (int i = 0; i < length; i++) {
                 char c = value.charAt(i);
                 if (c >= 0x80) {
-                    super.appendText(value);
-                    return;
+                    return false;
                 }
                 to[at + i] = (byte) c;
             }
-            grow();
-            offsets[row + 1] = end;
+            offsets[grow() + 1] = at + length;
+            return true;
+        }
+
+        private boolean appendPlain(char[] chars, int start, int length) {
+            int at = place(length);
+            byte[] to = bytes;
+            for (int i = 0; i < length; i++) {
+                char c = chars[start + i];
+                if (c >= 0x80) {
+                    return false;
+                }
+                to[at + i] = (byte) c;
+            }
+            offsets[grow() + 1] = at + length;
+            return true;
+        }
+
+        /** Where the text of the next row begins, with room for it. */
+        private int place(int length) {
+            int row = size();
+            int at = row == 0 ? 0 : offsets[row];
+            reserve(row, at, length);
+            return at;
+        }
+
+        /** Texts of a batch are numbered from its first row on, or not at all. */
+        private boolean triesCodes() {
+            if (codes == null && size() == 0 && untried == 0) {
+                codes = spareCodes == null ? new TextCodes() : spareCodes;
+                codes.clear();
+            }
+            return codes != null;
+        }
+
+        private void giveUpCodes() {
+            spellOut();
+            untried = PATIENCE;
         }
 
         private void appendNumber(int number) {
@@ -642,18 +695,17 @@ public abstract sealed class ColumnBuilder {
                 return;
             }
             int rows = size();
-            TextColumn all = rows == 0 || codes.size() == 0 ? null : (TextColumn) view(null);
-            int[] starts = new int[Math.max(65, rows + 1)];
-            for (int i = 0; i < rows; i++) {
-                starts[i + 1] = Math.addExact(starts[i], all == null ? 0 : all.end(i) - all.start(i));
-            }
-            byte[] texts = new byte[Math.max(256, starts[rows])];
-            for (int i = 0; i < rows && all != null; i++) {
-                System.arraycopy(bytes, all.start(i), texts, starts[i], starts[i + 1] - starts[i]);
-            }
-            bytes = texts;
-            offsets = starts;
+            TextColumn texts = codes.view();
+            boolean isEmpty = codes.size() == 0;
             codes = null;
+            for (int i = 0, at = 0; i < rows; i++) {
+                int start = isEmpty ? 0 : texts.start(ids[i]);
+                int length = isEmpty ? 0 : texts.end(ids[i]) - start;
+                int end = reserve(i, at, length);
+                System.arraycopy(texts.bytes(), start, bytes, at, length);
+                offsets[i + 1] = end;
+                at = end;
+            }
         }
 
         /** Makes room for a text, and returns where it ends. */
@@ -699,12 +751,12 @@ public abstract sealed class ColumnBuilder {
 
         @Override
         Column buildValues(int rows, long[] nullRows) {
+            untried -= untried > 0 ? 1 : 0;
             if (codes != null && codes.size() > 0) {
-                int entries = codes.size();
-                TextColumn dictionary = new TextColumn(
-                        Arrays.copyOf(bytes, offsets[entries]), Arrays.copyOf(offsets, entries + 1), null);
+                TextColumn dictionary = codes.dictionary();
+                spareCodes = codes;
                 codes = null;
-                return TextColumn.encoded(Arrays.copyOf(ids, rows), dictionary, entries, nullRows);
+                return TextColumn.encoded(Arrays.copyOf(ids, rows), dictionary, spareCodes.size(), nullRows);
             }
             spellOut();
             int end = rows == 0 ? 0 : offsets[rows];
@@ -713,14 +765,14 @@ public abstract sealed class ColumnBuilder {
 
         @Override
         Column view(long[] nullRows) {
-            TextColumn plain = new TextColumn(bytes, offsets, nullRows);
-            return codes == null ? plain : TextColumn.encoded(ids, plain, codes.size(), nullRows);
+            return codes == null
+                    ? new TextColumn(bytes, offsets, nullRows)
+                    : TextColumn.encoded(ids, codes.view(), codes.size(), nullRows);
         }
 
         @Override
         public long sizeInBytes() {
-            int texts = codes == null ? size() : codes.size();
-            return 4L * size() + (texts == 0 ? 0 : offsets[texts]);
+            return 4L * size() + (codes != null ? codes.sizeInBytes() : size() == 0 ? 0 : offsets[size()]);
         }
     }
 

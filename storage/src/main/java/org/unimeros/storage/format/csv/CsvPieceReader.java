@@ -8,11 +8,11 @@ import de.siegmar.fastcsv.reader.FieldMismatchStrategy;
 import de.siegmar.fastcsv.reader.RecordType;
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.nio.CharBuffer;
 import java.util.Arrays;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.source.BatchReader;
@@ -34,6 +34,7 @@ final class CsvPieceReader implements BatchReader {
     private final Piece piece;
     private final Piece range;
     private final List<ColumnSpec> columns;
+    private final DataType[] types;
     private final FieldParser.Form[] forms;
     private final FormatOptions options;
     private final ReadContext context;
@@ -52,7 +53,8 @@ final class CsvPieceReader implements BatchReader {
         this.options = options;
         this.context = context;
         this.rows = new BatchBuilder(columns.stream().map(ColumnSpec::type).toList());
-        this.forms = columns.stream().map(c -> FieldParser.Form.of(c.type())).toArray(FieldParser.Form[]::new);
+        this.types = columns.stream().map(ColumnSpec::type).toArray(DataType[]::new);
+        this.forms = Arrays.stream(types).map(FieldParser.Form::of).toArray(FieldParser.Form[]::new);
         List<String> header = CsvFormat.header(piece.file(), options);
         this.columnOfField = new int[header.size()];
         this.absent = match(header);
@@ -143,6 +145,9 @@ final class CsvPieceReader implements BatchReader {
     private final class Handler extends AbstractBaseCsvCallbackHandler<Boolean> {
         private final FieldParser parser = new FieldParser();
         private final StringBuilder raw = new StringBuilder();
+        private final boolean isCut = !piece.isWhole();
+        private final boolean keepsRaw = context.keepsBadRecords();
+        private final char[] nullText = options.nullText().toCharArray();
         private String problem;
 
         @Override
@@ -157,10 +162,10 @@ final class CsvPieceReader implements BatchReader {
             if (skipping) {
                 return;
             }
-            if (quoted && !piece.isWhole()) {
+            if (quoted && isCut) {
                 refuseLineBreak(chars, offset, length);
             }
-            if (context.keepsBadRecords()) {
+            if (keepsRaw) {
                 keep(index, chars, offset, length, quoted);
             }
             int column = index < columnOfField.length ? columnOfField[index] : -1;
@@ -170,20 +175,20 @@ final class CsvPieceReader implements BatchReader {
         }
 
         private void append(int column, char[] chars, int offset, int length, boolean quoted) {
-            DataType type = columns.get(column).type();
+            DataType type = types[column];
+            ColumnBuilder to = rows.column(column);
             boolean isNull = length == 0 && !(quoted && (type == DataType.TEXT || type == DataType.BYTES))
-                    || !quoted && isNullText(chars, offset, length);
+                    || !quoted && length == nullText.length && isNullText(chars, offset);
             if (isNull) {
-                rows.column(column).appendNull();
-            } else if (!parser.append(chars, offset, length, forms[column], type, rows.column(column))) {
+                to.appendNull();
+            } else if (!parser.append(chars, offset, length, forms[column], type, to)) {
                 String value = new String(chars, offset, Math.min(length, SHOWN)) + (length > SHOWN ? "…" : "");
                 problem = "column " + columns.get(column).name() + " is " + type + ", but the value is '" + value + "'";
             }
         }
 
-        private boolean isNullText(char[] chars, int offset, int length) {
-            String nullText = options.nullText();
-            return length == nullText.length() && nullText.contentEquals(CharBuffer.wrap(chars, offset, length));
+        private boolean isNullText(char[] chars, int offset) {
+            return Arrays.equals(chars, offset, offset + nullText.length, nullText, 0, nullText.length);
         }
 
         private void refuseLineBreak(char[] chars, int offset, int length) {

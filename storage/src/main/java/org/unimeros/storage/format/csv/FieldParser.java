@@ -13,7 +13,6 @@ final class FieldParser {
 
     private static final double[] POWERS = powers();
 
-    private byte[] utf8 = new byte[256];
     /** What was scanned last: all digits, how many there are, and how many of them stand behind the point. */
     private long unscaled;
 
@@ -56,7 +55,10 @@ final class FieldParser {
     /** Appends a field; false when it does not fit the type, in which case nothing was appended. */
     boolean append(char[] chars, int offset, int length, Form form, DataType type, ColumnBuilder to) {
         return switch (form) {
-            case TEXT -> text(chars, offset, length, to);
+            case TEXT -> {
+                to.appendText(chars, offset, length);
+                yield true;
+            }
             case INT -> whole(chars, offset, length, Integer.MAX_VALUE, to, true);
             case LONG -> whole(chars, offset, length, Long.MAX_VALUE, to, false);
             case DOUBLE -> number(chars, offset, length, to);
@@ -65,23 +67,6 @@ final class FieldParser {
             case DECIMAL -> decimal(chars, offset, length, (DataType.Decimal) type, to);
             case OTHER -> other(chars, offset, length, type, to);
         };
-    }
-
-    private boolean text(char[] chars, int offset, int length, ColumnBuilder to) {
-        if (utf8.length < length) {
-            utf8 = new byte[length * 2];
-        }
-        byte[] bytes = utf8;
-        for (int i = 0; i < length; i++) {
-            char c = chars[offset + i];
-            if (c >= 0x80) {
-                to.appendText(new String(chars, offset, length));
-                return true;
-            }
-            bytes[i] = (byte) c;
-        }
-        to.appendText(bytes, 0, length);
-        return true;
     }
 
     private static boolean whole(char[] chars, int offset, int length, long most, ColumnBuilder to, boolean isInt) {
