@@ -21,6 +21,8 @@ public final class Batch {
     private final Selection[] selections;
 
     private final Column[] gathered;
+    /** For columns that are gathered; null for new arrays. */
+    private SpareArrays spare;
 
     public Batch(int rowCount, Column... columns) {
         this(rowCount, columns, null);
@@ -64,10 +66,23 @@ public final class Batch {
     public Column column(int index) {
         Column column = gathered[index];
         if (column == null) {
-            column = selections[index] == null ? base[index] : selections[index].of(base[index], rowCount);
+            column = selections[index] == null ? base[index] : gathered(selections[index], base[index]);
             gathered[index] = column;
         }
         return column;
+    }
+
+    private Column gathered(Selection selection, Column of) {
+        return spare == null ? selection.of(of, rowCount) : selection.of(of, rowCount, spare);
+    }
+
+    /**
+     * Has columns that are gathered from now on stand in spare arrays, which are taken back: this batch and all that it hands out must be
+     * forgotten before they are taken back again.
+     */
+    public void gatherInto(SpareArrays arrays) {
+        arrays.reuse();
+        spare = arrays;
     }
 
     /** The first {@code n} of {@code rows} of this batch, which must be in range. */

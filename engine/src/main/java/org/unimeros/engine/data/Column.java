@@ -45,6 +45,16 @@ public abstract sealed class Column
         return gather(rows, n);
     }
 
+    /** As {@link #gather(int[], int)}, over spare arrays where the form has such. */
+    Column gather(int[] rows, int n, SpareArrays spare) {
+        return gather(rows, n);
+    }
+
+    /** As {@link #repeat(int, int)}, over spare arrays where the form has such. */
+    Column repeat(int row, int n, SpareArrays spare) {
+        return repeat(row, n);
+    }
+
     /** The same values with other nulls. */
     public abstract Column withNulls(long[] newNulls);
 

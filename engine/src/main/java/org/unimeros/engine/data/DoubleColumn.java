@@ -18,8 +18,16 @@ public final class DoubleColumn extends Column {
 
     @Override
     public DoubleColumn gather(int[] rows, int n) {
+        return gather(rows, n, new double[n]);
+    }
+
+    @Override
+    DoubleColumn gather(int[] rows, int n, SpareArrays spare) {
+        return gather(rows, n, spare.doubles(n));
+    }
+
+    private DoubleColumn gather(int[] rows, int n, double[] out) {
         double[] from = values;
-        double[] out = new double[n];
         for (int i = 0; i < n; i++) {
             out[i] = from[rows[i]];
         }
@@ -33,8 +41,16 @@ public final class DoubleColumn extends Column {
 
     @Override
     public DoubleColumn repeat(int row, int n) {
-        double[] out = new double[n];
-        Arrays.fill(out, values[row]);
+        return repeat(row, n, new double[n]);
+    }
+
+    @Override
+    DoubleColumn repeat(int row, int n, SpareArrays spare) {
+        return repeat(row, n, spare.doubles(n));
+    }
+
+    private DoubleColumn repeat(int row, int n, double[] out) {
+        Arrays.fill(out, 0, n, values[row]);
         return new DoubleColumn(out, Bits.repeat(nulls(), row, n));
     }
 

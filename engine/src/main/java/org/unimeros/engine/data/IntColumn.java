@@ -18,8 +18,16 @@ public final class IntColumn extends Column {
 
     @Override
     public IntColumn gather(int[] rows, int n) {
+        return gather(rows, n, new int[n]);
+    }
+
+    @Override
+    IntColumn gather(int[] rows, int n, SpareArrays spare) {
+        return gather(rows, n, spare.ints(n));
+    }
+
+    private IntColumn gather(int[] rows, int n, int[] out) {
         int[] from = values;
-        int[] out = new int[n];
         for (int i = 0; i < n; i++) {
             out[i] = from[rows[i]];
         }
@@ -33,8 +41,16 @@ public final class IntColumn extends Column {
 
     @Override
     public IntColumn repeat(int row, int n) {
-        int[] out = new int[n];
-        Arrays.fill(out, values[row]);
+        return repeat(row, n, new int[n]);
+    }
+
+    @Override
+    IntColumn repeat(int row, int n, SpareArrays spare) {
+        return repeat(row, n, spare.ints(n));
+    }
+
+    private IntColumn repeat(int row, int n, int[] out) {
+        Arrays.fill(out, 0, n, values[row]);
         return new IntColumn(out, Bits.repeat(nulls(), row, n));
     }
 

@@ -18,8 +18,16 @@ public final class LongColumn extends Column {
 
     @Override
     public LongColumn gather(int[] rows, int n) {
+        return gather(rows, n, new long[n]);
+    }
+
+    @Override
+    LongColumn gather(int[] rows, int n, SpareArrays spare) {
+        return gather(rows, n, spare.longs(n));
+    }
+
+    private LongColumn gather(int[] rows, int n, long[] out) {
         long[] from = values;
-        long[] out = new long[n];
         for (int i = 0; i < n; i++) {
             out[i] = from[rows[i]];
         }
@@ -33,8 +41,16 @@ public final class LongColumn extends Column {
 
     @Override
     public LongColumn repeat(int row, int n) {
-        long[] out = new long[n];
-        Arrays.fill(out, values[row]);
+        return repeat(row, n, new long[n]);
+    }
+
+    @Override
+    LongColumn repeat(int row, int n, SpareArrays spare) {
+        return repeat(row, n, spare.longs(n));
+    }
+
+    private LongColumn repeat(int row, int n, long[] out) {
+        Arrays.fill(out, 0, n, values[row]);
         return new LongColumn(out, Bits.repeat(nulls(), row, n));
     }
 

@@ -6,6 +6,9 @@ sealed interface Selection {
     /** The first {@code n} of these rows. */
     Column of(Column column, int n);
 
+    /** The same over spare arrays. */
+    Column of(Column column, int n, SpareArrays spare);
+
     /** The row at a place. */
     int row(int place);
 
@@ -38,6 +41,11 @@ sealed interface Selection {
         }
 
         @Override
+        public Column of(Column column, int n, SpareArrays spare) {
+            return column.gather(rows, n, spare);
+        }
+
+        @Override
         public int row(int place) {
             return rows[place];
         }
@@ -47,6 +55,11 @@ sealed interface Selection {
     record Run(int from) implements Selection {
         @Override
         public Column of(Column column, int n) {
+            return column.slice(from, n);
+        }
+
+        @Override
+        public Column of(Column column, int n, SpareArrays spare) {
             return column.slice(from, n);
         }
 
@@ -66,6 +79,11 @@ sealed interface Selection {
         @Override
         public Column of(Column column, int n) {
             return column.repeat(row, n);
+        }
+
+        @Override
+        public Column of(Column column, int n, SpareArrays spare) {
+            return column.repeat(row, n, spare);
         }
 
         @Override

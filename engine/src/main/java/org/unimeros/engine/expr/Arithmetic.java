@@ -6,6 +6,7 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.expr.ScalarFunction.RowProblem;
 
 /**
@@ -19,7 +20,7 @@ final class Arithmetic {
     static Column addInts(Column[] args, int rows, long[] nulls) {
         int[] a = ((IntColumn) args[0]).values();
         int[] b = ((IntColumn) args[1]).values();
-        int[] out = new int[rows];
+        int[] out = SpareArrays.forInts(rows);
         int overflow = 0;
         for (int i = 0; i < rows; i++) {
             int x = a[i];
@@ -44,7 +45,7 @@ final class Arithmetic {
     static Column subtractInts(Column[] args, int rows, long[] nulls) {
         int[] a = ((IntColumn) args[0]).values();
         int[] b = ((IntColumn) args[1]).values();
-        int[] out = new int[rows];
+        int[] out = SpareArrays.forInts(rows);
         int overflow = 0;
         for (int i = 0; i < rows; i++) {
             int x = a[i];
@@ -69,7 +70,7 @@ final class Arithmetic {
     static Column addLongs(Column[] args, int rows, long[] nulls) {
         long[] a = ((LongColumn) args[0]).values();
         long[] b = ((LongColumn) args[1]).values();
-        long[] out = new long[rows];
+        long[] out = SpareArrays.forLongs(rows);
         long overflow = 0;
         for (int i = 0; i < rows; i++) {
             long x = a[i];
@@ -94,7 +95,7 @@ final class Arithmetic {
     static Column subtractLongs(Column[] args, int rows, long[] nulls) {
         long[] a = ((LongColumn) args[0]).values();
         long[] b = ((LongColumn) args[1]).values();
-        long[] out = new long[rows];
+        long[] out = SpareArrays.forLongs(rows);
         long overflow = 0;
         for (int i = 0; i < rows; i++) {
             long x = a[i];
@@ -119,7 +120,7 @@ final class Arithmetic {
     static Column multiplyInts(Column[] args, int rows, long[] nulls) {
         int[] a = ((IntColumn) args[0]).values();
         int[] b = ((IntColumn) args[1]).values();
-        int[] out = new int[rows];
+        int[] out = SpareArrays.forInts(rows);
         for (int i = 0; i < rows; i++) {
             long r = (long) a[i] * b[i];
             if (r != (int) r && !isNull(nulls, i)) {
@@ -133,7 +134,7 @@ final class Arithmetic {
     static Column multiplyLongs(Column[] args, int rows, long[] nulls) {
         long[] a = ((LongColumn) args[0]).values();
         long[] b = ((LongColumn) args[1]).values();
-        long[] out = new long[rows];
+        long[] out = SpareArrays.forLongs(rows);
         for (int i = 0; i < rows; i++) {
             long r = a[i] * b[i];
             if (Math.multiplyHigh(a[i], b[i]) != r >> 63 && !isNull(nulls, i)) {
@@ -147,7 +148,7 @@ final class Arithmetic {
     static Column divideInts(Column[] args, int rows, long[] nulls) {
         int[] a = ((IntColumn) args[0]).values();
         int[] b = ((IntColumn) args[1]).values();
-        int[] out = new int[rows];
+        int[] out = SpareArrays.forInts(rows);
         for (int i = 0; i < rows; i++) {
             int y = b[i];
             if (y == 0) {
@@ -165,7 +166,7 @@ final class Arithmetic {
     static Column remainderInts(Column[] args, int rows, long[] nulls) {
         int[] a = ((IntColumn) args[0]).values();
         int[] b = ((IntColumn) args[1]).values();
-        int[] out = new int[rows];
+        int[] out = SpareArrays.forInts(rows);
         for (int i = 0; i < rows; i++) {
             int y = b[i];
             if (y == 0) {
@@ -180,7 +181,7 @@ final class Arithmetic {
     static Column divideLongs(Column[] args, int rows, long[] nulls) {
         long[] a = ((LongColumn) args[0]).values();
         long[] b = ((LongColumn) args[1]).values();
-        long[] out = new long[rows];
+        long[] out = SpareArrays.forLongs(rows);
         for (int i = 0; i < rows; i++) {
             long y = b[i];
             if (y == 0) {
@@ -198,7 +199,7 @@ final class Arithmetic {
     static Column remainderLongs(Column[] args, int rows, long[] nulls) {
         long[] a = ((LongColumn) args[0]).values();
         long[] b = ((LongColumn) args[1]).values();
-        long[] out = new long[rows];
+        long[] out = SpareArrays.forLongs(rows);
         for (int i = 0; i < rows; i++) {
             long y = b[i];
             if (y == 0) {
@@ -213,7 +214,7 @@ final class Arithmetic {
     static Column addDoubles(Column[] args, int rows, long[] nulls) {
         double[] a = ((DoubleColumn) args[0]).values();
         double[] b = ((DoubleColumn) args[1]).values();
-        double[] out = new double[rows];
+        double[] out = SpareArrays.forDoubles(rows);
         for (int i = 0; i < rows; i++) {
             out[i] = a[i] + b[i];
         }
@@ -223,7 +224,7 @@ final class Arithmetic {
     static Column subtractDoubles(Column[] args, int rows, long[] nulls) {
         double[] a = ((DoubleColumn) args[0]).values();
         double[] b = ((DoubleColumn) args[1]).values();
-        double[] out = new double[rows];
+        double[] out = SpareArrays.forDoubles(rows);
         for (int i = 0; i < rows; i++) {
             out[i] = a[i] - b[i];
         }
@@ -233,7 +234,7 @@ final class Arithmetic {
     static Column multiplyDoubles(Column[] args, int rows, long[] nulls) {
         double[] a = ((DoubleColumn) args[0]).values();
         double[] b = ((DoubleColumn) args[1]).values();
-        double[] out = new double[rows];
+        double[] out = SpareArrays.forDoubles(rows);
         for (int i = 0; i < rows; i++) {
             out[i] = a[i] * b[i];
         }
@@ -243,7 +244,7 @@ final class Arithmetic {
     static Column divideDoubles(Column[] args, int rows, long[] nulls) {
         double[] a = ((DoubleColumn) args[0]).values();
         double[] b = ((DoubleColumn) args[1]).values();
-        double[] out = new double[rows];
+        double[] out = SpareArrays.forDoubles(rows);
         for (int i = 0; i < rows; i++) {
             if (b[i] == 0) {
                 requireNull(nulls, i);
@@ -256,7 +257,7 @@ final class Arithmetic {
     static Column remainderDoubles(Column[] args, int rows, long[] nulls) {
         double[] a = ((DoubleColumn) args[0]).values();
         double[] b = ((DoubleColumn) args[1]).values();
-        double[] out = new double[rows];
+        double[] out = SpareArrays.forDoubles(rows);
         for (int i = 0; i < rows; i++) {
             if (b[i] == 0) {
                 requireNull(nulls, i);
@@ -292,7 +293,7 @@ final class Arithmetic {
             case WIDE -> (args, rows, nulls) -> DecimalKernels.negated(args[0], rows, nulls);
             default ->
                 (args, rows, nulls) -> {
-                    double[] out = new double[rows];
+                    double[] out = SpareArrays.forDoubles(rows);
                     double[] a = ((DoubleColumn) args[0]).values();
                     for (int i = 0; i < rows; i++) {
                         out[i] = -a[i];
@@ -310,7 +311,7 @@ final class Arithmetic {
             default ->
                 (args, rows, nulls) -> {
                     double[] a = ((DoubleColumn) args[0]).values();
-                    double[] out = new double[rows];
+                    double[] out = SpareArrays.forDoubles(rows);
                     for (int i = 0; i < rows; i++) {
                         out[i] = Math.abs(a[i]);
                     }
@@ -321,7 +322,7 @@ final class Arithmetic {
 
     private static Column absInts(Column[] args, int rows, long[] nulls) {
         int[] a = ((IntColumn) args[0]).values();
-        int[] out = new int[rows];
+        int[] out = SpareArrays.forInts(rows);
         int overflow = 0;
         for (int i = 0; i < rows; i++) {
             out[i] = Math.abs(a[i]);
@@ -337,7 +338,7 @@ final class Arithmetic {
 
     private static Column absLongs(Column[] args, int rows, long[] nulls) {
         long[] a = ((LongColumn) args[0]).values();
-        long[] out = new long[rows];
+        long[] out = SpareArrays.forLongs(rows);
         long overflow = 0;
         for (int i = 0; i < rows; i++) {
             out[i] = Math.abs(a[i]);

@@ -18,6 +18,7 @@ import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.ListColumn;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.Parse;
+import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.data.WideColumn;
@@ -131,7 +132,7 @@ final class Casts {
 
     private static Column intsToLongs(IntColumn column, int rows) {
         int[] values = column.values();
-        long[] out = new long[rows];
+        long[] out = SpareArrays.forLongs(rows);
         for (int i = 0; i < rows; i++) {
             out[i] = values[i];
         }
@@ -139,13 +140,14 @@ final class Casts {
     }
 
     private static Column toDoubles(Column column, int rows, DataType from) {
-        double[] out = new double[rows];
+        if (column instanceof DoubleColumn) {
+            return column;
+        }
+        double[] out = SpareArrays.forDoubles(rows);
         if (column instanceof IntColumn ints) {
             for (int i = 0; i < rows; i++) {
                 out[i] = ints.values()[i];
             }
-        } else if (column instanceof DoubleColumn) {
-            return column;
         } else if (column instanceof WideColumn wide) {
             for (int i = 0; i < rows; i++) {
                 out[i] = new BigDecimal(wide.value(i), ((Decimal) from).scale()).doubleValue();

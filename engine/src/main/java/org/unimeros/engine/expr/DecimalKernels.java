@@ -9,6 +9,7 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType.Decimal;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.expr.ScalarFunction.Kernel;
 import org.unimeros.engine.expr.ScalarFunction.RowProblem;
@@ -179,7 +180,7 @@ final class DecimalKernels {
     }
 
     private static Column eachLong(LongColumn column, long by, int rows, long[] nulls, LongBinaryOperator each) {
-        long[] out = new long[rows];
+        long[] out = SpareArrays.forLongs(rows);
         for (int i = 0; i < rows; i++) {
             out[i] = each.applyAsLong(column.values()[i], by);
         }
@@ -223,7 +224,7 @@ final class DecimalKernels {
     }
 
     private static LongColumn longs(IntColumn column, int rows) {
-        long[] out = new long[rows];
+        long[] out = SpareArrays.forLongs(rows);
         for (int i = 0; i < rows; i++) {
             out[i] = column.values()[i];
         }

@@ -19,6 +19,7 @@ import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.ListColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.Values;
@@ -57,6 +58,7 @@ public final class Evaluator implements AutoCloseable {
 
     private final Map<AggregateCode, AggregateCode.Running> ownAggregates = new IdentityHashMap<>();
     private final TaskScope scope;
+    private final SpareArrays spare = new SpareArrays();
 
     /** For expressions outside of tasks. */
     public Evaluator() {
@@ -105,6 +107,12 @@ public final class Evaluator implements AutoCloseable {
         };
     }
 
+    /** As {@link #evaluate}, for a column that is needed no longer than until this method or {@link #filter} is called again. */
+    public Column evaluateForNow(Expression expression, Batch batch) {
+        spare.reuse();
+        return spare.during(() -> evaluate(expression, batch));
+    }
+
     /** The rows of a batch for which a condition is true. */
     public Batch filter(Expression condition, Batch batch) {
         if (condition instanceof And and) {
@@ -114,7 +122,7 @@ public final class Evaluator implements AutoCloseable {
             }
             return left;
         }
-        BooleanColumn truth = (BooleanColumn) evaluate(condition, batch);
+        BooleanColumn truth = (BooleanColumn) evaluateForNow(condition, batch);
         int rows = batch.rowCount();
         int[] hits = new int[rows];
         int n = Bits.indices(trueBits(truth, rows), rows, hits);

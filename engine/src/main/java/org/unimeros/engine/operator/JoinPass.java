@@ -3,7 +3,6 @@ package org.unimeros.engine.operator;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.Map;
-import java.util.function.Consumer;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.BooleanColumn;
@@ -11,6 +10,7 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.plan.Plan.JoinKind;
@@ -29,7 +29,7 @@ final class JoinPass {
     private final JoinTable table;
     private final PairWatch watch;
     private final JoinTable.Prober prober;
-    private final Consumer<Batch> out;
+    private final Operator next;
     private final boolean notesProbe;
     private final long[] matchedBuild;
     private final int[] probeRows = new int[Batch.TARGET_ROWS];
@@ -40,14 +40,16 @@ final class JoinPass {
     private final Map<Integer, Batch> pieces = new HashMap<>();
 
     private long pieceBytes;
+    /** For the columns of pairs, where the next operator forgets them. */
+    private final SpareArrays spare = new SpareArrays();
 
-    JoinPass(Evaluator evaluator, Step.Probe step, JoinTable table, PairWatch watch, Consumer<Batch> out) {
+    JoinPass(Evaluator evaluator, Step.Probe step, JoinTable table, PairWatch watch, Operator next) {
         this.evaluator = evaluator;
         this.step = step;
         this.table = table;
         this.watch = watch;
         this.prober = table.prober();
-        this.out = out;
+        this.next = next;
         this.notesProbe = step.kind() != JoinKind.INNER;
         this.matchedBuild = step.keepsBuild() ? Bits.make(table.rows().rowCount()) : null;
     }
@@ -161,7 +163,7 @@ final class JoinPass {
                 pass(joined, matched);
             } else {
                 matched[row] = true;
-                out.accept(joined);
+                next.accept(joined);
             }
         }
     }
@@ -199,14 +201,14 @@ final class JoinPass {
         }
         pairs = 0;
         if (left.rowCount() > 0 && step.kind().hasRight()) {
-            out.accept(left);
+            next.accept(left);
         }
     }
 
     /** Leaves out the pairs for which the condition is not true. */
     private Batch fulfilling(Batch joined) {
         BooleanColumn truth =
-                (BooleanColumn) evaluator.evaluate(step.condition().orElseThrow(), joined);
+                (BooleanColumn) evaluator.evaluateForNow(step.condition().orElseThrow(), joined);
         int[] hits = new int[pairs];
         int n = 0;
         for (int i = 0; i < pairs; i++) {
@@ -216,20 +218,28 @@ final class JoinPass {
                 hits[n++] = i;
             }
         }
-        Batch left = n == pairs ? joined : joined.select(hits, n);
+        Batch left = n == pairs ? joined : forNext(joined.select(hits, n));
         pairs = n;
         return left;
     }
 
     private Batch sideBySide(Batch probe, Batch build) {
-        return step.buildIsLeft() ? Batch.beside(build, probe) : Batch.beside(probe, build);
+        return forNext(step.buildIsLeft() ? Batch.beside(build, probe) : Batch.beside(probe, build));
+    }
+
+    /** Of the pairs before them, nothing is needed any more. */
+    private Batch forNext(Batch joined) {
+        if (next.forgetsBatch()) {
+            joined.gatherInto(spare);
+        }
+        return joined;
     }
 
     /** Passes on what the join makes of whole rows of a batch, when all their pairs have been found. */
     void ends(Batch batch, boolean[] matched) {
         int rows = batch.rowCount();
         if (step.kind() == JoinKind.MARK) {
-            out.accept(marked(batch, matched));
+            next.accept(marked(batch, matched));
             return;
         }
         boolean wanted = step.kind() == JoinKind.SEMI;
@@ -245,7 +255,7 @@ final class JoinPass {
         }
         if (n > 0) {
             Batch alone = batch.select(chosen, n);
-            out.accept(step.keepsProbe() ? sideBySide(alone, nulls(step.buildSchema(), n)) : alone);
+            next.accept(step.keepsProbe() ? sideBySide(alone, nulls(step.buildSchema(), n)) : alone);
         }
     }
 
@@ -288,7 +298,7 @@ final class JoinPass {
     }
 
     private void passBuild(int[] rows, int n) {
-        out.accept(sideBySide(nulls(step.probeSchema(), n), table.rows().select(rows, n)));
+        next.accept(sideBySide(nulls(step.probeSchema(), n), table.rows().select(rows, n)));
     }
 
     private static Batch nulls(Schema schema, int n) {

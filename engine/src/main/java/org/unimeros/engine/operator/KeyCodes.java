@@ -23,13 +23,12 @@ final class KeyCodes {
     private static final int PATIENCE = 32;
 
     private int[] codes = new int[0];
-    private int[] distinctOfCode = new int[0];
+    private int[] numberOfCode = new int[0];
     private int[] firstRows = new int[0];
-    private int[] numbers = new int[0];
     private int waiting;
 
     /**
-     * Numbers the distinct keys of a batch in the order in which they first come, {@link #numbers} by row.
+     * Finds the distinct keys of a batch in the order in which they first come, {@link #firstRows}; {@link #spread} must follow.
      *
      * @return how many there are; -1 when these columns have too many values, or too few rows share a key
      */
@@ -41,7 +40,6 @@ final class KeyCodes {
         if (codes.length < rows) {
             codes = new int[rows];
             firstRows = new int[rows];
-            numbers = new int[rows];
         }
         Arrays.fill(codes, 0, rows, 0);
         long count = 1;
@@ -53,39 +51,49 @@ final class KeyCodes {
                 return -1;
             }
         }
-        return number(rows, (int) count);
+        return distinct(rows, (int) count);
     }
 
-    private int number(int rows, int count) {
-        if (distinctOfCode.length < count) {
-            distinctOfCode = new int[Integer.highestOneBit(count) * 2];
+    private int distinct(int rows, int count) {
+        if (numberOfCode.length < count) {
+            numberOfCode = new int[Integer.highestOneBit(count) * 2];
         }
         int distinct = 0;
-        // Places hold numbers plus one, and 0 for none.
-        int[] known = distinctOfCode;
+        // Places hold 0 for codes that have not come.
+        int[] known = numberOfCode;
+        int[] codeOfRow = codes;
         for (int i = 0; i < rows; i++) {
-            int code = codes[i];
-            int number = known[code];
-            if (number == 0) {
+            int code = codeOfRow[i];
+            if (known[code] == 0) {
                 firstRows[distinct++] = i;
-                number = distinct;
-                known[code] = number;
+                known[code] = distinct;
             }
-            numbers[i] = number - 1;
-        }
-        for (int k = 0; k < distinct; k++) {
-            known[codes[firstRows[k]]] = 0;
         }
         if (distinct > rows / 2) {
+            forget(distinct);
             waiting = PATIENCE;
             return -1;
         }
         return distinct;
     }
 
-    /** The number of the key of each row of the last batch. */
-    int[] numbers() {
-        return numbers;
+    private void forget(int distinct) {
+        for (int k = 0; k < distinct; k++) {
+            numberOfCode[codes[firstRows[k]]] = 0;
+        }
+    }
+
+    /** Gives each row of the batch the number that was found for its key, one for each of the {@linkplain #firstRows first rows}. */
+    void spread(int[] found, int distinct, int rows, int[] out) {
+        int[] numbers = numberOfCode;
+        int[] codeOfRow = codes;
+        for (int k = 0; k < distinct; k++) {
+            numbers[codeOfRow[firstRows[k]]] = found[k];
+        }
+        for (int i = 0; i < rows; i++) {
+            out[i] = numbers[codeOfRow[i]];
+        }
+        forget(distinct);
     }
 
     /** The first row of each key of the last batch. */
@@ -110,13 +118,31 @@ final class KeyCodes {
     }
 
     private long addInts(int[] values, long[] nulls, int rows, int count) {
-        int least = Integer.MAX_VALUE;
-        int most = Integer.MIN_VALUE;
+        int first = values[0];
+        int differing = 0;
         for (int i = 0; i < rows; i++) {
-            least = Math.min(least, values[i]);
-            most = Math.max(most, values[i]);
+            differing |= values[i] ^ first;
         }
-        return addInts(values, least, (long) most - least + 1, nulls, rows, count);
+        long size = block(Integer.toUnsignedLong(differing));
+        int least = (int) (first & -size);
+        if (size * count > MOST_CODES) {
+            least = first;
+            int most = first;
+            for (int i = 0; i < rows; i++) {
+                least = Math.min(least, values[i]);
+                most = Math.max(most, values[i]);
+            }
+            size = (long) most - least + 1;
+        }
+        return addInts(values, least, size, nulls, rows, count);
+    }
+
+    /**
+     * How many numbers, aligned at a multiple of as many, there are between values that differ in these bits. That is found much faster than
+     * the least and the greatest value, which come in only where it is too many.
+     */
+    private static long block(long differing) {
+        return differing == 0 ? 1 : Long.highestOneBit(differing) << 1;
     }
 
     private long addInts(int[] values, int least, long size, long[] nulls, int rows, int count) {
@@ -140,18 +166,28 @@ final class KeyCodes {
     }
 
     private long addLongs(long[] values, long[] nulls, int rows, int count) {
-        long least = Long.MAX_VALUE;
-        long most = Long.MIN_VALUE;
+        long first = values[0];
+        long differing = 0;
         for (int i = 0; i < rows; i++) {
-            least = Math.min(least, values[i]);
-            most = Math.max(most, values[i]);
+            differing |= values[i] ^ first;
         }
-        long size = most - least + 1;
-        if (size <= 0 || size > MOST_CODES) {
-            return 0;
+        long size = block(differing);
+        long least = first & -size;
+        if (size <= 0 || size > MOST_CODES / count) {
+            least = first;
+            long most = first;
+            for (int i = 0; i < rows; i++) {
+                least = Math.min(least, values[i]);
+                most = Math.max(most, values[i]);
+            }
+            size = most - least + 1;
+            if (size <= 0 || size > MOST_CODES) {
+                return 0;
+            }
         }
+        int[] codeOfRow = codes;
         for (int i = 0; size > 1 && i < rows; i++) {
-            codes[i] += (int) (values[i] - least) * count;
+            codeOfRow[i] += (int) (values[i] - least) * count;
         }
         for (int i = 0; nulls != null && i < rows; i++) {
             if (Bits.get(nulls, i)) {

@@ -156,10 +156,7 @@ final class KeyTable {
         }
         int[] found = new int[distinct];
         lookUpRows(firsts, distinct, found, add);
-        int[] numbers = codes.numbers();
-        for (int i = 0; i < rows; i++) {
-            out[i] = found[numbers[i]];
-        }
+        codes.spread(found, distinct, rows, out);
     }
 
     private void lookUpRows(Column[] columns, int rows, int[] out, boolean add) {

@@ -26,6 +26,11 @@ final class Meter extends Operator.Inner {
     }
 
     @Override
+    boolean forgetsBatch() {
+        return next.forgetsBatch();
+    }
+
+    @Override
     void finish() {
         long start = nanoClock.getAsLong();
         next.finish();

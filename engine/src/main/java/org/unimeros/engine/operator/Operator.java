@@ -16,6 +16,14 @@ abstract class Operator {
         return true;
     }
 
+    /**
+     * Whether nothing of the next batch is needed any more when {@link #accept} has returned, so that the arrays of its columns can be
+     * written again. Asked before every batch.
+     */
+    boolean forgetsBatch() {
+        return false;
+    }
+
     /** A link that has a next one. */
     abstract static class Inner extends Operator {
         final Operator next;

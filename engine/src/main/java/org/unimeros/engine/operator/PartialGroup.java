@@ -83,6 +83,12 @@ final class PartialGroup extends Operator.Inner {
         }
     }
 
+    /** Keys and values are copied; but groups of one are passed on with the columns as they came. */
+    @Override
+    boolean forgetsBatch() {
+        return !oneByOne || next.forgetsBatch();
+    }
+
     private long sizeInBytes() {
         return table.sizeInBytes() + Accumulator.sizeInBytes(accumulators);
     }
@@ -102,7 +108,7 @@ final class PartialGroup extends Operator.Inner {
                     .get(i)
                     .aggregate()
                     .argument()
-                    .map(a -> evaluator.evaluate(a, batch))
+                    .map(a -> evaluator.evaluateForNow(a, batch))
                     .orElse(null);
             accumulator.reserve(groupCount);
             accumulator.add(groups, batch.rowCount(), argument);

@@ -13,7 +13,7 @@ final class ProbeJoin extends Operator.Inner {
 
     ProbeJoin(Evaluator evaluator, Step.Probe step, JoinTable table, PairWatch watch, Operator next) {
         super(next);
-        this.pass = new JoinPass(evaluator, step, table, watch, next::accept);
+        this.pass = new JoinPass(evaluator, step, table, watch, next);
     }
 
     @Override
@@ -24,6 +24,11 @@ final class ProbeJoin extends Operator.Inner {
         Arrays.fill(matched, 0, batch.rowCount(), false);
         pass.pairs(batch, matched);
         pass.ends(batch, matched);
+    }
+
+    @Override
+    boolean forgetsBatch() {
+        return next.forgetsBatch();
     }
 
     @Override

@@ -28,6 +28,11 @@ final class SimpleOperators {
                 next.accept(left);
             }
         }
+
+        @Override
+        boolean forgetsBatch() {
+            return next.forgetsBatch();
+        }
     }
 
     static final class Expand extends Operator.Inner {
@@ -67,6 +72,11 @@ final class SimpleOperators {
                 columns[i] = evaluator.evaluate(expressions.get(i), batch);
             }
             next.accept(new Batch(batch.rowCount(), columns));
+        }
+
+        @Override
+        boolean forgetsBatch() {
+            return next.forgetsBatch();
         }
     }
 

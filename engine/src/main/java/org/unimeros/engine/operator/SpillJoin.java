@@ -136,7 +136,7 @@ final class SpillJoin extends Operator.Inner {
                 piece.add(buildRows.get(at++));
             }
             JoinTable table = JoinTable.build(piece, step.buildSchema(), step.buildKeys());
-            pass = new JoinPass(evaluator, step, table, watch, next::accept);
+            pass = new JoinPass(evaluator, step, table, watch, next);
             for (int c = 0; c < matched.length && next.wantsMore(); c++) {
                 pass.pairs(probeRows.get(c).load(), matched[c]);
             }

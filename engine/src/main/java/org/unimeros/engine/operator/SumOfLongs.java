@@ -51,9 +51,32 @@ final class SumOfLongs extends Sum {
             return;
         }
         long[] values = ((LongColumn) argument).values();
+        if (nulls == null) {
+            addAll(groups, rows, values);
+            return;
+        }
         for (int i = 0; i < rows; i++) {
-            if (nulls == null || !Bits.get(nulls, i)) {
+            if (!Bits.get(nulls, i)) {
                 add(groups[i], values[i]);
+            }
+        }
+    }
+
+    /** The usual case by itself, with what the compiler cannot know to stay the same in variables of its own. */
+    private void addAll(int[] groups, int rows, long[] values) {
+        long[] sums = lows;
+        boolean[] filled = seen;
+        for (int i = 0; i < rows; i++) {
+            int group = groups[i];
+            long value = values[i];
+            long before = sums[group];
+            long after = before + value;
+            sums[group] = after;
+            if (!filled[group]) {
+                filled[group] = true;
+            }
+            if (((before ^ after) & (value ^ after)) < 0) {
+                highs[group] += value < 0 ? -1 : 1;
             }
         }
     }
