@@ -13,7 +13,7 @@ final class TextCodes {
     /** With more of them, looking them up costs as much as it saves. */
     private static final int MOST = 64;
 
-    private static final int SLOTS = 4 * MOST;
+    private static final int SLOTS = 2 * MOST;
 
     /** The hash of a text above its number plus one; 0 for none. What a text is compared with stands close together. */
     private final long[] slots = new long[SLOTS];

@@ -3,6 +3,7 @@ package org.unimeros.storage.dataset;
 import java.nio.file.Files;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -82,16 +83,22 @@ public final class Dataset implements TableSource {
         }
         Format format = format(spec, listed, formats);
         Map<String, Map<String, String>> values = new LinkedHashMap<>();
-        listed.forEach(f -> values.put(folder.relative(f), Partitions.of(folder.relative(f))));
+        List<Map<String, String>> textsOfFiles = new ArrayList<>();
+        for (DataFile file : listed) {
+            String path = folder.relative(file);
+            Map<String, String> texts = Partitions.of(path);
+            values.put(path, texts);
+            textsOfFiles.add(texts);
+        }
         List<Field> partitionFields = Files.isRegularFile(spec.location())
                 ? List.of()
                 : Partitions.fields(spec.name(), values, spec.partitionColumns());
         List<PartitionedFile> files = new ArrayList<>();
         Map<Map<String, String>, List<Object>> known = new HashMap<>();
-        for (DataFile file : listed) {
-            Map<String, String> texts = values.get(folder.relative(file));
-            files.add(
-                    new PartitionedFile(file, known.computeIfAbsent(texts, t -> partition(spec, partitionFields, t))));
+        for (int i = 0; i < listed.size(); i++) {
+            Map<String, String> texts = textsOfFiles.get(i);
+            files.add(new PartitionedFile(
+                    listed.get(i), known.computeIfAbsent(texts, t -> partition(spec, partitionFields, t))));
         }
         List<String> warnings = new ArrayList<>();
         List<ColumnSpec> columns = spec.columns().orElseGet(() -> {
@@ -122,9 +129,14 @@ public final class Dataset implements TableSource {
             return formats.byName(spec.format().get());
         }
         Map<String, DataFile> found = new LinkedHashMap<>();
+        Set<String> endings = new HashSet<>();
         for (DataFile file : files) {
-            String name = formats.byEnding(file).map(Format::name).orElse("");
-            found.putIfAbsent(name, file);
+            String path = file.path().toString();
+            // What is compressed has another ending before that.
+            if (file.isGzip() || endings.add(path.substring(path.lastIndexOf('.') + 1))) {
+                String name = formats.byEnding(file).map(Format::name).orElse("");
+                found.putIfAbsent(name, file);
+            }
         }
         if (found.containsKey("")) {
             throw new UserMistake("the format of " + found.get("") + " is not known from its ending; name it: "

@@ -18,6 +18,9 @@ final class Partitions {
 
     /** The folder names between a dataset and a file that are partitions: keys and values as text. */
     static Map<String, String> of(String relativePath) {
+        if (relativePath.indexOf('/') < 0) {
+            return Map.of();
+        }
         Map<String, String> values = new LinkedHashMap<>();
         String[] steps = relativePath.split("/");
         for (int i = 0; i < steps.length - 1; i++) {

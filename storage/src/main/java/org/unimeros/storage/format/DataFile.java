@@ -8,7 +8,7 @@ public record DataFile(Path path, long bytes, long modifiedMillis) implements Se
 
     /** Whether it is compressed as a whole, so that it can be read from its start only. */
     public boolean isGzip() {
-        return path.getFileName().toString().endsWith(".gz");
+        return path.toString().endsWith(".gz");
     }
 
     @Override

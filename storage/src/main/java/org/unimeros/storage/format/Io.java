@@ -44,7 +44,9 @@ public final class Io {
                 return new GZIPInputStream(Files.newInputStream(file.path()), GZIP_BUFFER);
             }
             FileChannel channel = FileChannel.open(file.path(), StandardOpenOption.READ);
-            channel.position(start);
+            if (start > 0) {
+                channel.position(start);
+            }
             return Channels.newInputStream(channel);
         } catch (IOException e) {
             throw failure("read", file.path(), e);
