@@ -32,6 +32,7 @@ public interface AggregateCode extends Serializable {
         /** Makes room for groups up to a number; new ones have no value. */
         void reserve(int groups);
 
+        /** Adds the value of each row to its group; the column may be overwritten after the call. */
         void add(int[] groups, int rows, Column values);
 
         void merge(int[] groups, int rows, Column states);

@@ -212,8 +212,7 @@ public final class DatasetFolder implements Serializable {
     public String relative(DataFile file) {
         String start = root + root.getFileSystem().getSeparator();
         String path = file.path().toString();
-        // Nearly all files are where their text says, and to take many paths apart costs as much as to read small
-        // files.
+        // Nearly all files are where their text says; taking many paths apart costs as much as reading small files.
         if (path.startsWith(start) && !path.startsWith(OWN, start.length())) {
             return path.substring(start.length()).replace('\\', '/');
         }
