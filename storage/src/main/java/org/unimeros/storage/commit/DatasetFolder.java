@@ -4,7 +4,6 @@ import java.io.IOException;
 import java.io.Serializable;
 import java.nio.channels.FileChannel;
 import java.nio.channels.FileLock;
-import java.nio.channels.OverlappingFileLockException;
 import java.nio.file.FileVisitOption;
 import java.nio.file.FileVisitResult;
 import java.nio.file.Files;
@@ -21,6 +20,9 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.stream.Stream;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.storage.format.DataFile;
@@ -37,6 +39,14 @@ public final class DatasetFolder implements Serializable {
 
     /** File locks hold between processes only; within one, this does. */
     private static final Object IN_PROCESS = new Object();
+
+    /**
+     * Lock files that this process holds. It must not open them again: on closing a file, systems drop all locks that the process has on it,
+     * whichever channel took them.
+     */
+    private static final Set<Path> ALIVE = ConcurrentHashMap.newKeySet();
+
+    private static final String LOCK = ".lock";
 
     private final Path root;
 
@@ -231,30 +241,59 @@ public final class DatasetFolder implements Serializable {
     StagingArea begin(String run) {
         try {
             Files.createDirectories(staging());
-            Path lockFile = staging().resolve(run + ".lock");
-            FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
-            FileLock lock = tryLock(channel);
-            if (lock == null) {
-                channel.close();
-                throw new ResourceFailure("another process writes run " + run + " to " + root);
-            }
-            // With the lock held, what this very run has left behind before its process started again stays.
-            completeLeftovers();
-            Path folder = Files.createDirectories(stagingOf(run));
-            return new StagingArea(folder, lockFile, channel);
         } catch (IOException e) {
             throw Io.failure("write to", root, e);
         }
+        AtomicReference<StagingArea> area = new AtomicReference<>();
+        // Whoever sweeps holds the same lock, so that nobody takes a lock file for a dead one before it is locked.
+        underLock("write to", () -> {
+            StagingArea locked = lockStaging(run);
+            try {
+                // With the lock held, what this very run has left behind before its process started again stays.
+                completeRecorded();
+                removeDeadStaging();
+                Files.createDirectories(locked.folder());
+                area.set(locked);
+            } finally {
+                if (area.get() == null) {
+                    locked.release(true);
+                }
+            }
+        });
+        return area.get();
+    }
+
+    private StagingArea lockStaging(String run) throws IOException {
+        Path lockFile = lockFile(run);
+        if (!ALIVE.add(lockFile)) {
+            throw new ResourceFailure("this process writes run " + run + " to " + root + " already");
+        }
+        FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+        if (channel.tryLock() == null) {
+            channel.close();
+            ALIVE.remove(lockFile);
+            throw new ResourceFailure("another process writes run " + run + " to " + root);
+        }
+        return new StagingArea(stagingOf(run), lockFile, channel);
+    }
+
+    private Path lockFile(String run) throws IOException {
+        return staging().toRealPath().resolve(run + LOCK);
     }
 
     /** A folder for the files of one run, and the lock that keeps others from removing it. */
     record StagingArea(Path folder, Path lockFile, FileChannel lock) {
         void release(boolean keepFiles) throws IOException {
-            if (!keepFiles) {
-                delete(folder);
+            try {
+                if (!keepFiles) {
+                    delete(folder);
+                }
+                lock.close();
+                Files.deleteIfExists(lockFile);
+            } finally {
+                lock.close();
+                ALIVE.remove(lockFile);
             }
-            lock.close();
-            Files.deleteIfExists(lockFile);
         }
     }
 
@@ -273,29 +312,28 @@ public final class DatasetFolder implements Serializable {
         if (!Files.isDirectory(staging())) {
             return;
         }
-        List<Path> folders;
+        List<String> names;
         try (Stream<Path> all = Files.list(staging())) {
-            folders = all.filter(Files::isDirectory).toList();
+            names = all.map(p -> p.getFileName().toString()).toList();
         }
-        for (Path folder : folders) {
-            Path lockFile = staging().resolve(folder.getFileName() + ".lock");
-            try (FileChannel channel =
-                    FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE)) {
-                FileLock lock = tryLock(channel);
-                if (lock != null) {
-                    delete(folder);
-                    Files.deleteIfExists(lockFile);
-                }
-            }
+        // A process can die before it has made its folder, or when it has just removed it, and leave its lock alone.
+        Set<String> runs = new TreeSet<>();
+        names.forEach(n -> runs.add(n.endsWith(LOCK) ? n.substring(0, n.length() - LOCK.length()) : n));
+        for (String run : runs) {
+            removeIfDead(run);
         }
     }
 
-    /** Null when another process, or another run of this one, holds the lock. */
-    private static FileLock tryLock(FileChannel channel) throws IOException {
-        try {
-            return channel.tryLock();
-        } catch (OverlappingFileLockException e) {
-            return null;
+    private void removeIfDead(String run) throws IOException {
+        Path lockFile = lockFile(run);
+        if (ALIVE.contains(lockFile)) {
+            return;
+        }
+        try (FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE)) {
+            if (channel.tryLock() != null) {
+                delete(stagingOf(run));
+                Files.deleteIfExists(lockFile);
+            }
         }
     }
 
@@ -306,6 +344,10 @@ public final class DatasetFolder implements Serializable {
 
     /** Does work that only one process, and one thread in it, may do at a time. */
     void underLock(Work work) {
+        underLock("publish to", work);
+    }
+
+    private void underLock(String doing, Work work) {
         synchronized (IN_PROCESS) {
             Path lockFile = own().resolve("publish.lock");
             try (FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
@@ -314,7 +356,7 @@ public final class DatasetFolder implements Serializable {
                     work.run();
                 }
             } catch (IOException e) {
-                throw Io.failure("publish to", root, e);
+                throw Io.failure(doing, root, e);
             }
         }
     }

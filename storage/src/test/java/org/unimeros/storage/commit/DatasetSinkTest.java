@@ -1,5 +1,6 @@
 package org.unimeros.storage.commit;
 
+import static java.nio.charset.StandardCharsets.UTF_8;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertThrows;
@@ -235,6 +236,51 @@ class DatasetSinkTest {
         publish(WriteMode.FAIL, "r1", 2, "b");
         assertEquals(Map.of("day=b", List.of("2")), seen());
         assertEquals(List.of(), leftBehind());
+    }
+
+    /** A process can die when it has made its lock and not its folder, or the other way round when it ends. */
+    @Test
+    void aLockThatADeadProcessLeftAloneIsRemovedByTheNextWriter() throws IOException {
+        Path alone =
+                Files.createDirectories(root.resolve("d/_unimeros/staging")).resolve("dead.lock");
+        Files.createFile(alone);
+        publish(WriteMode.APPEND, "r1", 1, "a");
+        assertFalse(Files.exists(alone));
+    }
+
+    /** A run that begins looks at the locks of others, and must not drop one that its own process holds. */
+    @Test
+    void whatOtherProcessesSeeOfARunStaysLockedWhenAnotherOneBegins() throws Exception {
+        DatasetFolder folder = new DatasetFolder(root.resolve("d"));
+        DatasetFolder.StagingArea first = folder.begin("r1");
+        DatasetFolder.StagingArea second = folder.begin("r2");
+        assertEquals("locked", seenByAnotherProcess(first.lockFile()));
+        second.release(false);
+        assertEquals("locked", seenByAnotherProcess(first.lockFile()));
+        first.release(false);
+        assertFalse(Files.exists(first.lockFile()));
+    }
+
+    private String seenByAnotherProcess(Path lockFile) throws Exception {
+        Path program = root.resolve("Probe.java");
+        Files.writeString(program, """
+                import java.nio.channels.FileChannel;
+                import java.nio.file.Path;
+                import java.nio.file.StandardOpenOption;
+
+                class Probe {
+                    public static void main(String[] args) throws Exception {
+                        try (FileChannel file = FileChannel.open(Path.of(args[0]), StandardOpenOption.WRITE)) {
+                            System.out.print(file.tryLock() == null ? "locked" : "free");
+                        }
+                    }
+                }
+                """);
+        String java = Path.of(System.getProperty("java.home"), "bin", "java").toString();
+        Process process = new ProcessBuilder(java, program.toString(), lockFile.toString())
+                .redirectError(ProcessBuilder.Redirect.INHERIT)
+                .start();
+        return new String(process.getInputStream().readAllBytes(), UTF_8);
     }
 
     @Test
