@@ -1,15 +1,10 @@
-package org.unimeros.storage.format.csv;
+package org.unimeros.engine.data;
 
-import static java.nio.charset.StandardCharsets.UTF_8;
-
-import org.unimeros.engine.data.ColumnBuilder;
-import org.unimeros.engine.data.DataType;
-import org.unimeros.engine.data.IsoText;
-import org.unimeros.engine.data.Parse;
-import org.unimeros.engine.data.Values;
-
-/** Reads the characters of fields into columns; the usual forms of numbers and dates without an object for each. */
-final class FieldParser {
+/**
+ * Reads characters into columns by the rules of {@link Parse}; the usual forms of numbers and dates without an object for each. Not
+ * thread-safe.
+ */
+public final class FieldParser {
 
     private static final double[] POWERS = powers();
 
@@ -27,8 +22,8 @@ final class FieldParser {
         return powers;
     }
 
-    /** How the fields of a type are read. */
-    enum Form {
+    /** How the values of a type are read. */
+    public enum Form {
         TEXT,
         INT,
         LONG,
@@ -38,7 +33,7 @@ final class FieldParser {
         DECIMAL,
         OTHER;
 
-        static Form of(DataType type) {
+        public static Form of(DataType type) {
             return switch (type) {
                 case DataType.Simple.TEXT -> TEXT;
                 case DataType.Simple.INT -> INT;
@@ -52,8 +47,8 @@ final class FieldParser {
         }
     }
 
-    /** Appends a field; false when it does not fit the type, in which case nothing was appended. */
-    boolean append(char[] chars, int offset, int length, Form form, DataType type, ColumnBuilder to) {
+    /** Appends a value; false when it does not fit the type, in which case nothing was appended. */
+    public boolean append(char[] chars, int offset, int length, Form form, DataType type, ColumnBuilder to) {
         return switch (form) {
             case TEXT -> {
                 to.appendText(chars, offset, length);
@@ -174,9 +169,5 @@ final class FieldParser {
                     return true;
                 })
                 .orElse(false);
-    }
-
-    static byte[] bytes(CharSequence text) {
-        return text.toString().getBytes(UTF_8);
     }
 }

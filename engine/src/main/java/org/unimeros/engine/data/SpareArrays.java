@@ -41,6 +41,11 @@ public final class SpareArrays {
         }
     }
 
+    /** Whether what kernels compute in this thread is forgotten soon. */
+    public static boolean areInUse() {
+        return IN_USE.get() != null;
+    }
+
     /** An array for at least so many results, with anything in it: a spare one where the result is not needed for long. */
     public static int[] forInts(int rows) {
         SpareArrays spare = IN_USE.get();

@@ -2,25 +2,37 @@ package org.unimeros.engine.data;
 
 import static java.nio.charset.StandardCharsets.UTF_8;
 
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
+import java.nio.ByteOrder;
 import java.util.Arrays;
 
 /**
- * A column of UTF-8 text, plain or dictionary-encoded.
+ * A column of UTF-8 text: plain, in slices, or dictionary-encoded.
  *
  * <pre>
- * plain:      value of row r = bytes[offsets[r] .. offsets[r + 1])
- * dictionary: value of row r = bytes[offsets[ids[r]] .. offsets[ids[r] + 1])
+ * plain:      value of row r = bytes[starts[r] .. starts[r + 1])
+ * slices:     value of row r = bytes[starts[r] .. ends[r])
+ * dictionary: value of row r = value ids[r] of a column that is one of the others
  * </pre>
  *
- * Gathering a dictionary column moves ids only; gathering a plain one copies bytes.
+ * Gathering a dictionary column moves ids only; gathering another one copies bytes. Slices keep all the bytes that they were cut from, so whoever
+ * makes them sees to it that these are not many more, or that the column is soon forgotten.
  */
 public final class TextColumn extends Column {
 
+    /** Values up to this length are copied and compared without calling an intrinsic, which would cost more than they do. */
     private static final int SHORT = 24;
+
     private static final int MOST_TEXTS = 1 << 12;
+    private static final VarHandle LONGS = MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
 
     private final byte[] bytes;
-    private final int[] offsets;
+    /** Where values begin and end: value v is bytes[starts[v] .. ends[v + shift]). */
+    private final int[] starts;
+
+    private final int[] ends;
+    private final int shift;
     private final int[] ids;
     private final int entries;
     /**
@@ -34,16 +46,41 @@ public final class TextColumn extends Column {
 
     /** A plain column; {@code offsets} has one more entry than there are rows. */
     public TextColumn(byte[] bytes, int[] offsets, long[] nulls) {
-        this(bytes, offsets, null, 0, null, nulls);
+        super(nulls);
+        this.bytes = bytes;
+        this.starts = offsets;
+        this.ends = offsets;
+        this.shift = 1;
+        this.ids = null;
+        this.entries = 0;
+        this.texts = null;
     }
 
-    private TextColumn(byte[] bytes, int[] offsets, int[] ids, int entries, String[] texts, long[] nulls) {
+    private TextColumn(byte[] bytes, int[] starts, int[] ends, long[] nulls) {
         super(nulls);
-        this.texts = texts;
         this.bytes = bytes;
-        this.offsets = offsets;
+        this.starts = starts;
+        this.ends = ends;
+        this.shift = 0;
+        this.ids = null;
+        this.entries = 0;
+        this.texts = null;
+    }
+
+    private TextColumn(TextColumn values, int[] ids, int entries, String[] texts, long[] nulls) {
+        super(nulls);
+        this.bytes = values.bytes;
+        this.starts = values.starts;
+        this.ends = values.ends;
+        this.shift = values.shift;
         this.ids = ids;
         this.entries = entries;
+        this.texts = texts;
+    }
+
+    /** A column of slices of some bytes, which may lie in any order and overlap. */
+    public static TextColumn slices(byte[] bytes, int[] starts, int[] ends, long[] nulls) {
+        return new TextColumn(bytes, starts, ends, nulls);
     }
 
     /** A column of ids into the first {@code entries} values of another column. */
@@ -54,11 +91,9 @@ public final class TextColumn extends Column {
                 // Behind the rows of a batch an array can hold anything.
                 inner[i] = ids[i] < entries ? dictionary.ids[ids[i]] : 0;
             }
-            return new TextColumn(
-                    dictionary.bytes, dictionary.offsets, inner, dictionary.entries, dictionary.texts, nulls);
+            return new TextColumn(dictionary, inner, dictionary.entries, dictionary.texts, nulls);
         }
-        return new TextColumn(
-                dictionary.bytes, dictionary.offsets, ids, entries, dictionary.textsOfEntries(entries), nulls);
+        return new TextColumn(dictionary, ids, entries, dictionary.textsOfEntries(entries), nulls);
     }
 
     private String[] textsOfEntries(int count) {
@@ -76,33 +111,67 @@ public final class TextColumn extends Column {
     /** A column in which each of {@code rows} rows has the same value. */
     public static TextColumn constant(String value, int rows) {
         byte[] utf8 = value.getBytes(UTF_8);
-        return new TextColumn(utf8, new int[] {0, utf8.length}, new int[rows], 1, new String[] {value}, null);
+        TextColumn one = new TextColumn(utf8, new int[] {0, utf8.length}, null);
+        return new TextColumn(one, new int[rows], 1, new String[] {value}, null);
     }
 
     public byte[] bytes() {
         return bytes;
     }
 
-    public int[] offsets() {
-        return offsets;
-    }
-
-    /** The dictionary ids, or null in a plain column. */
+    /** The dictionary ids, or null in a column that has none. */
     public int[] ids() {
         return ids;
     }
 
-    /** The number of dictionary entries; 0 in a plain column. */
+    /** The number of dictionary entries; 0 in a column that has no dictionary. */
     public int entries() {
         return entries;
     }
 
+    /** The values of the dictionary, or this column where it has none. */
+    public TextColumn dictionary() {
+        if (ids == null) {
+            return this;
+        }
+        return shift == 1 ? new TextColumn(bytes, starts, null) : new TextColumn(bytes, starts, ends, null);
+    }
+
+    /** Where a value begins: that of a dictionary entry, or of a row where there is no dictionary. */
+    public int startOf(int value) {
+        return starts[value];
+    }
+
+    /** Where a value ends: that of a dictionary entry, or of a row where there is no dictionary. */
+    public int endOf(int value) {
+        return ends[value + shift];
+    }
+
     public int start(int row) {
-        return offsets[ids == null ? row : ids[row]];
+        return starts[ids == null ? row : ids[row]];
     }
 
     public int end(int row) {
-        return offsets[(ids == null ? row : ids[row]) + 1];
+        return ends[(ids == null ? row : ids[row]) + shift];
+    }
+
+    /** For how many rows there is a value. */
+    public int capacity() {
+        return ids == null ? starts.length - shift : ids.length;
+    }
+
+    /** Whether the first {@code values} entries, or rows where there is no dictionary, are surely of plain characters, each of one byte. */
+    public boolean isAscii(int values) {
+        if (values == 0) {
+            return true;
+        }
+        int from = starts[0];
+        int to = ends[values - 1 + shift];
+        for (int v = 0; shift == 0 && v < values; v++) {
+            from = Math.min(from, starts[v]);
+            to = Math.max(to, ends[v]);
+        }
+        return Utf8.isAscii(bytes, from, to);
     }
 
     public String text(int row) {
@@ -136,31 +205,70 @@ public final class TextColumn extends Column {
             for (int i = 0; i < n; i++) {
                 out[i] = ids[rows[i]];
             }
-            return new TextColumn(bytes, offsets, out, entries, texts, nulls);
+            return new TextColumn(this, out, entries, texts, nulls);
         }
-        int[] outOffsets = new int[n + 1];
+        int[] offsets = new int[n + 1];
         for (int i = 0; i < n; i++) {
-            outOffsets[i + 1] = Math.addExact(outOffsets[i], offsets[rows[i] + 1] - offsets[rows[i]]);
+            offsets[i + 1] = Math.addExact(offsets[i], endOf(rows[i]) - starts[rows[i]]);
         }
-        byte[] out = new byte[outOffsets[n]];
+        byte[] out = new byte[Math.addExact(offsets[n], SHORT)];
         for (int i = 0; i < n; i++) {
-            copy(bytes, offsets[rows[i]], out, outOffsets[i], outOffsets[i + 1] - outOffsets[i]);
+            copy(bytes, starts[rows[i]], out, offsets[i], offsets[i + 1] - offsets[i]);
         }
-        return new TextColumn(out, outOffsets, nulls);
+        return new TextColumn(out, offsets, nulls);
     }
 
     @Override
     public TextColumn slice(int from, int n) {
         long[] nulls = Bits.slice(nulls(), from, n);
         if (ids != null) {
-            return new TextColumn(bytes, offsets, Arrays.copyOfRange(ids, from, from + n), entries, texts, nulls);
+            return new TextColumn(this, Arrays.copyOfRange(ids, from, from + n), entries, texts, nulls);
         }
-        int start = offsets[from];
-        int[] outOffsets = new int[n + 1];
+        if (shift == 0) {
+            return slices(from, n, nulls).packed(n);
+        }
+        int start = starts[from];
+        int[] offsets = new int[n + 1];
         for (int i = 0; i <= n; i++) {
-            outOffsets[i] = offsets[from + i] - start;
+            offsets[i] = starts[from + i] - start;
         }
-        return new TextColumn(Arrays.copyOfRange(bytes, start, offsets[from + n]), outOffsets, nulls);
+        return new TextColumn(Arrays.copyOfRange(bytes, start, starts[from + n]), offsets, nulls);
+    }
+
+    private TextColumn slices(int from, int n, long[] nulls) {
+        return new TextColumn(
+                bytes, Arrays.copyOfRange(starts, from, from + n), Arrays.copyOfRange(ends, from, from + n), nulls);
+    }
+
+    /** The first rows with no bytes but their own; this column where it is so already. */
+    public TextColumn packed(int rows) {
+        if (shift == 1) {
+            return this;
+        }
+        int values = ids == null ? rows : entries;
+        int[] offsets = new int[values + 1];
+        for (int v = 0; v < values; v++) {
+            offsets[v + 1] = Math.addExact(offsets[v], ends[v] - starts[v]);
+        }
+        byte[] out = new byte[Math.addExact(offsets[values], SHORT)];
+        for (int v = 0; v < values; v++) {
+            copy(bytes, starts[v], out, offsets[v], ends[v] - starts[v]);
+        }
+        TextColumn plain = new TextColumn(out, offsets, ids == null ? nulls() : null);
+        return ids == null ? plain : new TextColumn(plain, ids, entries, texts, nulls());
+    }
+
+    /** A plain column with the same places in other bytes. */
+    public TextColumn withBytes(byte[] others) {
+        return new TextColumn(others, starts, nulls());
+    }
+
+    /** Copies the bytes of a row to a place in an array, and returns the place behind them. */
+    public int copyTo(int row, byte[] to, int at) {
+        int start = start(row);
+        int length = end(row) - start;
+        copy(bytes, start, to, at, length);
+        return at + length;
     }
 
     /** A value that is repeated is a dictionary of one. */
@@ -172,23 +280,30 @@ public final class TextColumn extends Column {
         }
         int[] out = new int[n];
         Arrays.fill(out, ids[row]);
-        return new TextColumn(bytes, offsets, out, entries, texts, nulls);
+        return new TextColumn(this, out, entries, texts, nulls);
     }
 
-    /** Short values are copied by a loop: the call of the intrinsic costs more than they do. */
-    private static void copy(byte[] from, int start, byte[] to, int at, int length) {
+    /** Where both arrays have room for it, short values are copied eight bytes at a time, with whatever stands behind them. */
+    static void copy(byte[] from, int start, byte[] to, int at, int length) {
         if (length > SHORT) {
             System.arraycopy(from, start, to, at, length);
-            return;
-        }
-        for (int i = 0; i < length; i++) {
-            to[at + i] = from[start + i];
+        } else if (start + SHORT <= from.length && at + SHORT <= to.length) {
+            for (int i = 0; i < length; i += Long.BYTES) {
+                LONGS.set(to, at + i, (long) LONGS.get(from, start + i));
+            }
+        } else {
+            for (int i = 0; i < length; i++) {
+                to[at + i] = from[start + i];
+            }
         }
     }
 
     @Override
     public TextColumn withNulls(long[] newNulls) {
-        return new TextColumn(bytes, offsets, ids, entries, texts, newNulls);
+        if (ids != null) {
+            return new TextColumn(this, ids, entries, texts, newNulls);
+        }
+        return shift == 1 ? new TextColumn(bytes, starts, newNulls) : new TextColumn(bytes, starts, ends, newNulls);
     }
 
     @Override
@@ -196,7 +311,14 @@ public final class TextColumn extends Column {
         if (ids != null) {
             return 4L * rows;
         }
-        return 4L * rows + (rows == 0 ? 0 : offsets[rows] - offsets[0]);
+        if (shift == 0) {
+            long size = 8L * rows;
+            for (int i = 0; i < rows; i++) {
+                size += ends[i] - starts[i];
+            }
+            return size;
+        }
+        return 4L * rows + (rows == 0 ? 0 : starts[rows] - starts[0]);
     }
 
     /** Compares by unsigned bytes, which is the order of Unicode code points. */
@@ -204,7 +326,6 @@ public final class TextColumn extends Column {
         return Arrays.compareUnsigned(a.bytes, a.start(rowA), a.end(rowA), b.bytes, b.start(rowB), b.end(rowB));
     }
 
-    /** Short values are compared by a loop, which costs less than the call of the intrinsic. */
     public static boolean equal(TextColumn a, int rowA, TextColumn b, int rowB) {
         int startA = a.start(rowA);
         int startB = b.start(rowB);
@@ -214,6 +335,10 @@ public final class TextColumn extends Column {
         }
         if (length > SHORT) {
             return Arrays.equals(a.bytes, startA, startA + length, b.bytes, startB, startB + length);
+        }
+        if (length <= Long.BYTES && startA + Long.BYTES <= a.bytes.length && startB + Long.BYTES <= b.bytes.length) {
+            long differing = (long) LONGS.get(a.bytes, startA) ^ (long) LONGS.get(b.bytes, startB);
+            return length == 0 || differing << Long.SIZE - Byte.SIZE * length == 0;
         }
         for (int i = 0; i < length; i++) {
             if (a.bytes[startA + i] != b.bytes[startB + i]) {

@@ -14,17 +14,19 @@ import org.unimeros.engine.data.DataType.Decimal;
 import org.unimeros.engine.data.DataType.ListOf;
 import org.unimeros.engine.data.DataType.Struct;
 import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.data.FieldParser;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.ListColumn;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.StructColumn;
+import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.expr.ScalarFunction.RowProblem;
 
-/** Conversions between types. Widening ones run on arrays; the others go value by value. */
+/** Conversions between types. Widening ones run on arrays, texts are read without an object for each; the others go value by value. */
 final class Casts {
 
     private static final long MICROS_PER_DAY = 86_400_000_000L;
@@ -112,7 +114,73 @@ final class Casts {
         if (from instanceof Struct a && to instanceof Struct b) {
             return structs((StructColumn) column, rows, a, b, orNull);
         }
+        if (from == DataType.TEXT && to != DataType.NULL) {
+            return texts((TextColumn) column, rows, to, orNull);
+        }
+        if (to == DataType.TEXT && (from == DataType.INT || from == DataType.LONG)) {
+            return wholeNumbersToTexts(column, rows);
+        }
         return valueByValue(column, rows, from, to, orNull);
+    }
+
+    /** Each entry of a dictionary is read once. */
+    private static Column texts(TextColumn text, int rows, DataType to, boolean orNull) {
+        boolean byEntry = text.ids() != null && text.entries() > 0 && text.entries() <= rows;
+        Column read = byEntry
+                ? TextKernels.spread(read(text.dictionary(), text.entries(), to), text, rows, text.nulls())
+                : read(text, rows, to);
+        for (int i = 0; !orNull && read.nulls() != null && i < rows; i++) {
+            if (read.isNull(i) && !text.isNull(i)) {
+                throw new RowProblem(i, Values.literal(text.text(i)) + " does not fit " + to);
+            }
+        }
+        return read;
+    }
+
+    /** The values that texts mean; null where they mean none. */
+    private static Column read(TextColumn text, int rows, DataType to) {
+        FieldParser parser = new FieldParser();
+        FieldParser.Form form = FieldParser.Form.of(to);
+        ColumnBuilder out = ColumnBuilder.of(to);
+        boolean isAscii = text.isAscii(text.ids() == null ? rows : text.entries());
+        char[] room = new char[64];
+        byte[] bytes = text.bytes();
+        for (int i = 0; i < rows; i++) {
+            int start = text.start(i);
+            int length = text.end(i) - start;
+            boolean fits = !text.isNull(i);
+            if (fits && isAscii && length <= room.length) {
+                for (int k = 0; k < length; k++) {
+                    room[k] = (char) bytes[start + k];
+                }
+                fits = parser.append(room, 0, length, form, to, out);
+            } else if (fits) {
+                char[] chars = text.text(i).toCharArray();
+                fits = parser.append(chars, 0, chars.length, form, to, out);
+            }
+            if (!fits) {
+                out.appendNull();
+            }
+        }
+        return out.build();
+    }
+
+    private static Column wholeNumbersToTexts(Column column, int rows) {
+        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+        byte[] room = new byte[20];
+        for (int i = 0; i < rows; i++) {
+            long value = column instanceof IntColumn c ? c.values()[i] : ((LongColumn) column).values()[i];
+            int at = room.length;
+            // Digits of the negative number, of which there is one more than of positive ones.
+            for (long left = value > 0 ? -value : value; left != 0 || at == room.length; left /= 10) {
+                room[--at] = (byte) ('0' - left % 10);
+            }
+            if (value < 0) {
+                room[--at] = '-';
+            }
+            out.appendText(room, at, room.length - at);
+        }
+        return out.build().withNulls(column.nulls());
     }
 
     private static Column structs(StructColumn column, int rows, Struct from, Struct to, boolean orNull) {

@@ -190,13 +190,12 @@ final class Comparison {
     private static Column equalConstant(TextColumn a, TextColumn constant, int rows, long[] nulls) {
         byte[] wanted = Arrays.copyOfRange(constant.bytes(), constant.start(0), constant.end(0));
         byte[] bytes = a.bytes();
-        int[] offsets = a.offsets();
         int[] ids = a.ids();
         int values = ids == null ? rows : a.entries();
         long[] hits = Bits.make(values);
         for (int i = 0; i < values; i++) {
-            int start = offsets[i];
-            int length = offsets[i + 1] - start;
+            int start = a.startOf(i);
+            int length = a.endOf(i) - start;
             if (length == wanted.length && Arrays.equals(bytes, start, start + length, wanted, 0, length)) {
                 Bits.set(hits, i);
             }

@@ -145,7 +145,7 @@ public final class Evaluator implements AutoCloseable {
             case IntColumn c -> c.values().length;
             case LongColumn c -> c.values().length;
             case DoubleColumn c -> c.values().length;
-            case TextColumn c -> c.ids() == null ? c.offsets().length - 1 : c.ids().length;
+            case TextColumn c -> c.capacity();
             case WideColumn c -> c.low().length;
             case ListColumn c -> c.rows();
             case StructColumn c -> length(c.field(0));

@@ -142,7 +142,9 @@ public final class Functions {
         int escaping = escape.map(e -> e.codePointAt(0)).orElse(-1);
         String name = "like" + escape.map(e -> " escape '" + e + "' to").orElse("");
         Kernel kernel = (columns, rows, nulls) -> TextKernels.like(columns, rows, nulls, escaping);
-        return new Call(ScalarFunction.infix(name, escaping >= 0, kernel), args, DataType.BOOLEAN);
+        // A pattern can end with its escape character, which is a mistake only where there is a text for it.
+        Kernel once = escaping >= 0 ? kernel : TextKernels.oncePerEntry(args, kernel);
+        return new Call(ScalarFunction.infix(name, escaping >= 0, once), args, DataType.BOOLEAN);
     }
 
     static Expression asText(Expression e) {

@@ -28,7 +28,7 @@ final class TextFunctions {
 
     /** Makes text from text and whole numbers. */
     @FunctionalInterface
-    private interface TextOf extends Serializable {
+    interface TextOf extends Serializable {
         String of(String text, int[] numbers, String[] texts);
     }
 
@@ -40,7 +40,7 @@ final class TextFunctions {
                 "d01",
                 1,
                 1,
-                simple("lower", DataType.TEXT, TextKernels.each(TextKernels::lower)));
+                simple("lower", DataType.TEXT, TextKernels::lower));
         t.define(
                 "upper(text)",
                 "The text in upper case.",
@@ -48,7 +48,7 @@ final class TextFunctions {
                 "D01",
                 1,
                 1,
-                simple("upper", DataType.TEXT, TextKernels.each(TextKernels::upper)));
+                simple("upper", DataType.TEXT, TextKernels::upper));
         t.define(
                 "initcap(text)",
                 "The text with each word in lower case but for its first letter.",
@@ -75,7 +75,7 @@ final class TextFunctions {
                 "5",
                 1,
                 1,
-                simple("length", DataType.INT, TextKernels.measure(s -> s.codePointCount(0, s.length()))));
+                simple("length", DataType.INT, TextKernels::length));
         t.define(
                 "octet_length(text)",
                 "The number of bytes in UTF-8.",
@@ -83,10 +83,7 @@ final class TextFunctions {
                 "6",
                 1,
                 1,
-                simple(
-                        "octet_length",
-                        DataType.INT,
-                        TextKernels.measure(s -> s.getBytes(java.nio.charset.StandardCharsets.UTF_8).length)));
+                simple("octet_length", DataType.INT, TextKernels::octetLength));
         t.define(
                 "ascii(text)",
                 "The Unicode number of the first character; 0 of an empty text.",
@@ -102,7 +99,7 @@ final class TextFunctions {
                 "D01",
                 1,
                 2,
-                args -> trimmed("trim", args, true, true));
+                args -> TextSlices.trim("trim", args, true, true));
         t.define(
                 "ltrim(text [, characters])",
                 "The text without blanks, or the given characters, at its start.",
@@ -110,7 +107,7 @@ final class TextFunctions {
                 "127",
                 1,
                 2,
-                args -> trimmed("ltrim", args, true, false));
+                args -> TextSlices.trim("ltrim", args, true, false));
         t.define(
                 "rtrim(text [, characters])",
                 "The text without blanks, or the given characters, at its end.",
@@ -118,7 +115,7 @@ final class TextFunctions {
                 "D01",
                 1,
                 2,
-                args -> trimmed("rtrim", args, false, true));
+                args -> TextSlices.trim("rtrim", args, false, true));
         parts(t);
         combined(t);
         expressions(t);
@@ -132,7 +129,7 @@ final class TextFunctions {
                 "riva",
                 2,
                 3,
-                TextFunctions::substring);
+                TextSlices::substring);
         t.define(
                 "left(text, count)",
                 "The first characters; with a negative count all but so many at the end.",
@@ -140,7 +137,7 @@ final class TextFunctions {
                 "D01",
                 2,
                 2,
-                of("left", 1, (s, n, x) -> left(s, n[0])));
+                TextSlices::left);
         t.define(
                 "right(text, count)",
                 "The last characters; with a negative count all but so many at the start.",
@@ -148,7 +145,7 @@ final class TextFunctions {
                 "4711",
                 2,
                 2,
-                of("right", 1, (s, n, x) -> right(s, n[0])));
+                TextSlices::right);
         t.define(
                 "split_part(text, separator, n)",
                 "The n-th part between separators, from 1, or from the end for a negative n; empty when there is none.",
@@ -156,7 +153,7 @@ final class TextFunctions {
                 "4711",
                 3,
                 3,
-                args -> splitPart(args));
+                TextSlices::splitPart);
         t.define(
                 "position(part, text)",
                 "Where part first occurs, counted from 1; 0 when it does not.",
@@ -172,7 +169,7 @@ final class TextFunctions {
                 "true",
                 2,
                 2,
-                args -> truth("starts_with", args, String::startsWith));
+                simple("starts_with", DataType.BOOLEAN, TextKernels::startsWith));
         t.define(
                 "ends_with(text, suffix)",
                 "Whether the text ends with the suffix.",
@@ -180,7 +177,7 @@ final class TextFunctions {
                 "true",
                 2,
                 2,
-                args -> truth("ends_with", args, String::endsWith));
+                simple("ends_with", DataType.BOOLEAN, TextKernels::endsWith));
         t.define(
                 "contains(text, part)",
                 "Whether the part occurs in the text.",
@@ -188,7 +185,7 @@ final class TextFunctions {
                 "true",
                 2,
                 2,
-                args -> truth("contains", args, String::contains));
+                simple("contains", DataType.BOOLEAN, TextKernels::contains));
     }
 
     private static void combined(Functions.Table t) {
@@ -274,16 +271,9 @@ final class TextFunctions {
                 2,
                 args -> {
                     Pattern pattern = pattern(args.get(1), "matches");
-                    return new Call(
-                            ScalarFunction.pattern(
-                                    "matches(%s, " + args.get(1) + ")",
-                                    (a, rows, nulls) -> test(
-                                            a[0],
-                                            rows,
-                                            nulls,
-                                            s -> pattern.matcher(s).find())),
-                            List.of(Functions.text(args.get(0), "matches")),
-                            DataType.BOOLEAN);
+                    Kernel kernel = (a, rows, nulls) ->
+                            test(a[0], rows, nulls, s -> pattern.matcher(s).find());
+                    return ofPattern("matches", args, kernel, DataType.BOOLEAN);
                 });
         t.define(
                 "regexp_replace(text, regex, by [, flags])",
@@ -316,37 +306,43 @@ final class TextFunctions {
                 2,
                 args -> {
                     Pattern pattern = pattern(args.get(1), "regexp_count");
-                    return new Call(
-                            ScalarFunction.pattern("regexp_count(%s, " + args.get(1) + ")", TextKernels.measure(s ->
-                                    (int) pattern.matcher(s).results().count())),
-                            List.of(Functions.text(args.get(0), "regexp_count")),
-                            DataType.INT);
+                    Kernel kernel = TextKernels.measure(
+                            s -> (int) pattern.matcher(s).results().count());
+                    return ofPattern("regexp_count", args, kernel, DataType.INT);
                 });
     }
 
     private static Resolver simple(String name, DataType result, Kernel kernel) {
-        return args -> new Call(
-                ScalarFunction.call(name, kernel),
-                args.stream().map(a -> Functions.text(a, name)).toList(),
-                result);
+        return args -> {
+            List<Expression> typed =
+                    args.stream().map(a -> Functions.text(a, name)).toList();
+            return new Call(ScalarFunction.call(name, TextKernels.oncePerEntry(typed, kernel)), typed, result);
+        };
     }
 
     private static Expression call(String name, List<Expression> args, Kernel kernel) {
         return simple(name, DataType.TEXT, kernel).resolve(args);
     }
 
-    /** A function of a text and whole numbers behind it. */
+    /** The arguments of a function of a text and whole numbers. */
+    static List<Expression> textAndNumbers(String name, List<Expression> args) {
+        List<Expression> typed = new ArrayList<>(List.of(Functions.text(args.get(0), name)));
+        args.subList(1, args.size()).forEach(a -> typed.add(Functions.whole(a, name)));
+        return typed;
+    }
+
+    /** A function of a text, whole numbers behind it, and texts behind these. */
     private static Resolver of(String name, int numbers, TextOf function) {
         return args -> {
             List<Expression> typed = new ArrayList<>(List.of(Functions.text(args.get(0), name)));
             args.subList(1, 1 + numbers).forEach(a -> typed.add(Functions.whole(a, name)));
             args.subList(1 + numbers, args.size()).forEach(a -> typed.add(Functions.text(a, name)));
             Kernel kernel = (columns, rows, nulls) -> texts(columns, rows, nulls, numbers, function);
-            return new Call(ScalarFunction.call(name, kernel), typed, DataType.TEXT);
+            return new Call(ScalarFunction.call(name, TextKernels.oncePerEntry(typed, kernel)), typed, DataType.TEXT);
         };
     }
 
-    private static Column texts(Column[] columns, int rows, long[] nulls, int numbers, TextOf function) {
+    static Column texts(Column[] columns, int rows, long[] nulls, int numbers, TextOf function) {
         ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
         int[] n = new int[numbers];
         String[] texts = new String[columns.length - 1 - numbers];
@@ -366,6 +362,13 @@ final class TextFunctions {
         return out.build().withNulls(nulls);
     }
 
+    /** A function of a text and a regular expression that its kernel knows. */
+    private static Expression ofPattern(String name, List<Expression> args, Kernel kernel, DataType result) {
+        List<Expression> text = List.of(Functions.text(args.get(0), name));
+        String call = name + "(%s, " + args.get(1) + ")";
+        return new Call(ScalarFunction.pattern(call, TextKernels.oncePerEntry(text, kernel)), text, result);
+    }
+
     private static Expression textOrNull(String call, Expression arg, Carried.OfText function) {
         Kernel kernel = (columns, rows, nulls) -> {
             ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
@@ -379,22 +382,10 @@ final class TextFunctions {
             }
             return out.build();
         };
-        ScalarFunction f = new ScalarFunction(call, ScalarFunction.Style.PATTERN, false, false, kernel);
-        return new Call(f, List.of(Functions.text(arg, call)), DataType.TEXT);
-    }
-
-    private static Expression truth(String name, List<Expression> args, Carried.TextsTest test) {
-        Kernel kernel = (columns, rows, nulls) -> {
-            long[] out = Bits.make(rows);
-            for (int i = 0; i < rows; i++) {
-                if (!Arithmetic.isNull(nulls, i)
-                        && test.test(((TextColumn) columns[0]).text(i), ((TextColumn) columns[1]).text(i))) {
-                    Bits.set(out, i);
-                }
-            }
-            return new BooleanColumn(out, nulls);
-        };
-        return simple(name, DataType.BOOLEAN, kernel).resolve(args);
+        List<Expression> typed = List.of(Functions.text(arg, call));
+        Kernel once = TextKernels.oncePerEntry(typed, kernel);
+        return new Call(
+                new ScalarFunction(call, ScalarFunction.Style.PATTERN, false, false, once), typed, DataType.TEXT);
     }
 
     private static Column test(Column column, int rows, long[] nulls, java.util.function.Predicate<String> test) {
@@ -405,12 +396,6 @@ final class TextFunctions {
             }
         }
         return new BooleanColumn(out, nulls);
-    }
-
-    private static Expression substring(List<Expression> args) {
-        List<Expression> typed = new ArrayList<>(List.of(Functions.text(args.get(0), "substring")));
-        args.subList(1, args.size()).forEach(a -> typed.add(Functions.whole(a, "substring")));
-        return new Call(ScalarFunction.failing("substring", TextKernels::substring), typed, DataType.TEXT);
     }
 
     private static String initcap(String text) {
@@ -427,56 +412,6 @@ final class TextFunctions {
         int points = text.codePointCount(0, text.length());
         int kept = count >= 0 ? Math.min(count, points) : Math.max(0, points + count);
         return text.substring(0, text.offsetByCodePoints(0, kept));
-    }
-
-    private static String right(String text, int count) {
-        int points = text.codePointCount(0, text.length());
-        int dropped = count >= 0 ? Math.max(0, points - count) : Math.min(points, -count);
-        return text.substring(text.offsetByCodePoints(0, dropped));
-    }
-
-    private static Expression splitPart(List<Expression> args) {
-        List<Expression> order = List.of(args.get(0), args.get(2), args.get(1));
-        Resolver resolver = of("split_part", 1, (s, n, x) -> splitPart(s, x[0], n[0]));
-        Call call = (Call) resolver.resolve(order);
-        Kernel swapped =
-                (c, rows, nulls) -> call.function().kernel().apply(new Column[] {c[0], c[2], c[1]}, rows, nulls);
-        return new Call(
-                ScalarFunction.call("split_part", swapped),
-                List.of(call.args().get(0), call.args().get(2), call.args().get(1)),
-                DataType.TEXT);
-    }
-
-    private static String splitPart(String text, String separator, int n) {
-        String[] parts = separator.isEmpty() ? new String[] {text} : text.split(Pattern.quote(separator), -1);
-        int index = n > 0 ? n - 1 : parts.length + n;
-        return n == 0 || index < 0 || index >= parts.length ? "" : parts[index];
-    }
-
-    private static Expression trimmed(String name, List<Expression> args, boolean atStart, boolean atEnd) {
-        List<Expression> both = args.size() == 2 ? args : List.of(args.get(0), new Literal(" ", DataType.TEXT));
-        Kernel kernel =
-                (columns, rows, nulls) -> texts(columns, rows, nulls, 0, (s, n, x) -> trimmed(s, x[0], atStart, atEnd));
-        List<Expression> typed = both.stream().map(a -> Functions.text(a, name)).toList();
-        boolean blanks = args.size() == 1;
-        return blanks
-                ? new Call(
-                        ScalarFunction.call(name, TextKernels.each(s -> trimmed(s, " ", atStart, atEnd))),
-                        typed.subList(0, 1),
-                        DataType.TEXT)
-                : new Call(ScalarFunction.call(name, kernel), typed, DataType.TEXT);
-    }
-
-    private static String trimmed(String text, String characters, boolean atStart, boolean atEnd) {
-        int start = 0;
-        int end = text.length();
-        while (atStart && start < end && characters.indexOf(text.codePointAt(start)) >= 0) {
-            start += Character.charCount(text.codePointAt(start));
-        }
-        while (atEnd && end > start && characters.indexOf(text.codePointBefore(end)) >= 0) {
-            end -= Character.charCount(text.codePointBefore(end));
-        }
-        return text.substring(start, end);
     }
 
     private static Expression padded(String name, List<Expression> args, boolean left) {

@@ -1,32 +1,59 @@
 package org.unimeros.engine.expr;
 
+import java.util.Arrays;
+import java.util.List;
 import java.util.Locale;
-import java.util.function.Predicate;
 import java.util.function.UnaryOperator;
-import java.util.regex.Pattern;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.Utf8;
+import org.unimeros.engine.expr.ScalarFunction.Kernel;
 
-/** Functions of text. On a dictionary-encoded column they work on each entry once. */
+/**
+ * Functions of text, on its bytes. What stands in the arrays for nulls is text as well, and no kernel here can fail, so most of them need not
+ * ask which rows are null.
+ */
 final class TextKernels {
 
     private TextKernels() {}
 
-    static ScalarFunction.Kernel each(Carried.OfText change) {
-        return (args, rows, nulls) -> {
-            TextColumn text = (TextColumn) args[0];
-            if (text.ids() == null) {
-                return changed(text, rows, nulls, change);
-            }
-            TextColumn entries = new TextColumn(text.bytes(), text.offsets(), null);
-            TextColumn changed = changed(entries, text.entries(), null, change);
-            return TextColumn.encoded(text.ids(), changed, text.entries(), nulls);
-        };
+    /**
+     * A kernel that cannot fail, applied to each entry of a dictionary once where all arguments but the first are the same for all rows. It
+     * is called with fewer rows and without nulls then, and may set nulls of its own.
+     */
+    static Kernel oncePerEntry(List<Expression> args, Kernel kernel) {
+        boolean varies = args.stream().skip(1).anyMatch(a -> !(a instanceof Expression.Literal));
+        return varies
+                ? kernel
+                : (columns, rows, nulls) -> {
+                    TextColumn text = (TextColumn) columns[0];
+                    if (text.ids() == null || text.entries() == 0 || text.entries() > rows) {
+                        return kernel.apply(columns, rows, nulls);
+                    }
+                    Column[] ofEntries = columns.clone();
+                    ofEntries[0] = text.dictionary();
+                    return spread(kernel.apply(ofEntries, text.entries(), null), text, rows, nulls);
+                };
+    }
+
+    /** What was found for the entries of a dictionary, in the rows that it encodes. */
+    static Column spread(Column ofEntries, TextColumn text, int rows, long[] nulls) {
+        long[] none = ofEntries.nulls() == null ? null : Bits.gather(ofEntries.nulls(), text.ids(), rows);
+        long[] either = Bits.or(nulls, none, rows);
+        return ofEntries instanceof TextColumn t
+                ? TextColumn.encoded(text.ids(), t, text.entries(), either)
+                : ofEntries.gather(text.ids(), rows).withNulls(either);
+    }
+
+    /** A function that works on strings. */
+    static Kernel each(Carried.OfText change) {
+        return (args, rows, nulls) -> changed((TextColumn) args[0], rows, nulls, change);
     }
 
     private static TextColumn changed(TextColumn text, int rows, long[] nulls, UnaryOperator<String> change) {
@@ -37,7 +64,8 @@ final class TextKernels {
         return ((TextColumn) out.build()).withNulls(nulls);
     }
 
-    static ScalarFunction.Kernel measure(Carried.TextMeasure measure) {
+    /** A number that is found in strings. */
+    static Kernel measure(Carried.TextMeasure measure) {
         return (args, rows, nulls) -> {
             TextColumn text = (TextColumn) args[0];
             int[] out = new int[rows];
@@ -48,116 +76,187 @@ final class TextKernels {
         };
     }
 
-    static Column concat(Column[] args, int rows, long[] nulls) {
-        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
-        for (int i = 0; i < rows; i++) {
-            StringBuilder text = new StringBuilder();
-            for (Column arg : args) {
-                text.append(Arithmetic.isNull(nulls, i) ? "" : ((TextColumn) arg).text(i));
-            }
-            out.appendText(text.toString());
-        }
-        return out.build().withNulls(nulls);
-    }
-
-    /** {@code substring(text, from, length)}; positions count code points from 1, as in SQL. */
-    static Column substring(Column[] args, int rows, long[] nulls) {
+    static Column lower(Column[] args, int rows, long[] nulls) {
         TextColumn text = (TextColumn) args[0];
-        int[] from = ((IntColumn) args[1]).values();
-        int[] length = args.length > 2 ? ((IntColumn) args[2]).values() : null;
-        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
-        for (int i = 0; i < rows; i++) {
-            if (Arithmetic.isNull(nulls, i)) {
-                out.appendText("");
-                continue;
-            }
-            if (length != null && length[i] < 0) {
-                throw new ScalarFunction.RowProblem(i, "negative length " + length[i]);
-            }
-            out.appendText(substring(text.text(i), from[i], length == null ? Integer.MAX_VALUE : length[i]));
+        return text.ids() == null && text.isAscii(rows)
+                ? inCase(text, rows, nulls, 'A', 'Z')
+                : changed(text, rows, nulls, s -> s.toLowerCase(Locale.ROOT));
+    }
+
+    static Column upper(Column[] args, int rows, long[] nulls) {
+        TextColumn text = (TextColumn) args[0];
+        return text.ids() == null && text.isAscii(rows)
+                ? inCase(text, rows, nulls, 'a', 'z')
+                : changed(text, rows, nulls, s -> s.toUpperCase(Locale.ROOT));
+    }
+
+    /** Turns letters of a range into those of the other case. */
+    private static Column inCase(TextColumn text, int rows, long[] nulls, int first, int last) {
+        TextColumn plain = text.packed(rows);
+        int end = rows == 0 ? 0 : plain.endOf(rows - 1);
+        byte[] bytes = Arrays.copyOf(plain.bytes(), end);
+        for (int i = 0; i < end; i++) {
+            int b = bytes[i];
+            bytes[i] = (byte) (b >= first && b <= last ? b ^ 0x20 : b);
         }
-        return out.build().withNulls(nulls);
+        return plain.withBytes(bytes).withNulls(nulls);
     }
 
-    private static String substring(String text, long from, long length) {
-        int points = text.codePointCount(0, text.length());
-        long start = Math.clamp(from - 1, 0, points);
-        long end = Math.clamp(from - 1 + length, start, points);
-        return text.substring(text.offsetByCodePoints(0, (int) start), text.offsetByCodePoints(0, (int) end));
+    private static boolean isAscii(TextColumn text, int rows) {
+        return text.isAscii(text.ids() == null ? rows : text.entries());
     }
 
-    static Column replace(Column[] args, int rows, long[] nulls) {
-        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
-        for (int i = 0; i < rows; i++) {
-            boolean none = Arithmetic.isNull(nulls, i);
-            String what = none ? "" : ((TextColumn) args[1]).text(i);
-            String text = none ? "" : ((TextColumn) args[0]).text(i);
-            out.appendText(what.isEmpty() ? text : text.replace(what, ((TextColumn) args[2]).text(i)));
+    static Column length(Column[] args, int rows, long[] nulls) {
+        TextColumn text = (TextColumn) args[0];
+        if (isAscii(text, rows)) {
+            return octetLength(args, rows, nulls);
         }
-        return out.build().withNulls(nulls);
-    }
-
-    static Column position(Column[] args, int rows, long[] nulls) {
-        int[] out = new int[rows];
+        int[] out = SpareArrays.forInts(rows);
         for (int i = 0; i < rows; i++) {
-            if (!Arithmetic.isNull(nulls, i)) {
-                String text = ((TextColumn) args[1]).text(i);
-                int at = text.indexOf(((TextColumn) args[0]).text(i));
-                out[i] = at < 0 ? 0 : text.codePointCount(0, at) + 1;
-            }
+            out[i] = Utf8.count(text.bytes(), text.start(i), text.end(i));
         }
         return new IntColumn(out, nulls);
     }
 
-    /** {@code text like pattern}: {@code %} is any text, {@code _} any one character; -1 is no escape. */
-    static Column like(Column[] args, int rows, long[] nulls, int escape) {
+    static Column octetLength(Column[] args, int rows, long[] nulls) {
         TextColumn text = (TextColumn) args[0];
-        TextColumn pattern = (TextColumn) args[1];
-        Predicate<String> fixed = pattern.isConstant() ? matcher(pattern.text(0), escape, 0) : null;
+        int[] out = SpareArrays.forInts(rows);
+        for (int i = 0; i < rows; i++) {
+            out[i] = text.end(i) - text.start(i);
+        }
+        return new IntColumn(out, nulls);
+    }
+
+    /** One text after the other, row by row. */
+    static Column concat(Column[] args, int rows, long[] nulls) {
+        int[] offsets = new int[rows + 1];
+        for (int i = 0; i < rows; i++) {
+            int end = offsets[i];
+            for (Column arg : args) {
+                TextColumn text = (TextColumn) arg;
+                end = Math.addExact(end, text.end(i) - text.start(i));
+            }
+            offsets[i + 1] = end;
+        }
+        byte[] out = new byte[offsets[rows]];
+        for (int i = 0; i < rows; i++) {
+            int at = offsets[i];
+            for (Column arg : args) {
+                at = ((TextColumn) arg).copyTo(i, out, at);
+            }
+        }
+        return new TextColumn(out, offsets, nulls);
+    }
+
+    static Column replace(Column[] args, int rows, long[] nulls) {
+        TextColumn text = (TextColumn) args[0];
+        TextColumn what = (TextColumn) args[1];
+        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+        byte[] room = new byte[64];
+        for (int i = 0; i < rows; i++) {
+            int from = what.start(i);
+            int to = what.end(i);
+            int at = text.start(i);
+            int end = text.end(i);
+            int size = 0;
+            int found = from == to ? -1 : Utf8.indexOf(text.bytes(), at, end, what.bytes(), from, to);
+            while (found >= 0) {
+                room = add(text.bytes(), at, found, room, size);
+                size += found - at;
+                TextColumn by = (TextColumn) args[2];
+                room = add(by.bytes(), by.start(i), by.end(i), room, size);
+                size += by.end(i) - by.start(i);
+                at = found + to - from;
+                found = Utf8.indexOf(text.bytes(), at, end, what.bytes(), from, to);
+            }
+            room = add(text.bytes(), at, end, room, size);
+            out.appendText(room, 0, size + end - at);
+        }
+        return out.build().withNulls(nulls);
+    }
+
+    private static byte[] add(byte[] from, int start, int end, byte[] to, int at) {
+        int size = Math.addExact(at, end - start);
+        byte[] room = size <= to.length ? to : Arrays.copyOf(to, Math.max(size, at + at / 2));
+        System.arraycopy(from, start, room, at, end - start);
+        return room;
+    }
+
+    /** {@code position(part, text)}. */
+    static Column position(Column[] args, int rows, long[] nulls) {
+        TextColumn part = (TextColumn) args[0];
+        TextColumn text = (TextColumn) args[1];
+        int[] out = SpareArrays.forInts(rows);
+        for (int i = 0; i < rows; i++) {
+            int start = text.start(i);
+            int at = Utf8.indexOf(text.bytes(), start, text.end(i), part.bytes(), part.start(i), part.end(i));
+            out[i] = at < 0 ? 0 : Utf8.count(text.bytes(), start, at) + 1;
+        }
+        return new IntColumn(out, nulls);
+    }
+
+    static Column contains(Column[] args, int rows, long[] nulls) {
+        TextColumn text = (TextColumn) args[0];
+        TextColumn part = (TextColumn) args[1];
         long[] out = Bits.make(rows);
         for (int i = 0; i < rows; i++) {
-            if (Arithmetic.isNull(nulls, i)) {
-                continue;
-            }
-            Predicate<String> test = fixed == null ? matcher(pattern.text(i), escape, i) : fixed;
-            if (test.test(text.text(i))) {
+            int from = part.start(i);
+            if (Utf8.indexOf(text.bytes(), text.start(i), text.end(i), part.bytes(), from, part.end(i)) >= 0) {
                 Bits.set(out, i);
             }
         }
         return new BooleanColumn(out, nulls);
     }
 
-    private static Predicate<String> matcher(String like, int escape, int row) {
-        String inner = like.length() > 1 ? like.substring(1, like.length() - 1) : "";
-        boolean plainInner = inner.indexOf('%') < 0 && inner.indexOf('_') < 0 && escape < 0;
-        if (plainInner && like.length() > 1 && like.startsWith("%") && like.endsWith("%")) {
-            return text -> text.contains(inner);
+    static Column startsWith(Column[] args, int rows, long[] nulls) {
+        return hasAtEdge(args, rows, nulls, false);
+    }
+
+    static Column endsWith(Column[] args, int rows, long[] nulls) {
+        return hasAtEdge(args, rows, nulls, true);
+    }
+
+    private static Column hasAtEdge(Column[] args, int rows, long[] nulls, boolean atEnd) {
+        TextColumn text = (TextColumn) args[0];
+        TextColumn part = (TextColumn) args[1];
+        long[] out = Bits.make(rows);
+        for (int i = 0; i < rows; i++) {
+            int from = part.start(i);
+            int to = part.end(i);
+            int at = atEnd ? text.end(i) - (to - from) : text.start(i);
+            boolean fits = text.end(i) - text.start(i) >= to - from;
+            if (fits && Utf8.isAt(text.bytes(), at, part.bytes(), from, to)) {
+                Bits.set(out, i);
+            }
         }
-        StringBuilder regex = new StringBuilder();
-        boolean literally = false;
-        for (int c : like.codePoints().toArray()) {
-            if (!literally && c == escape) {
-                literally = true;
+        return new BooleanColumn(out, nulls);
+    }
+
+    /** {@code text like pattern}; -1 is no escape. */
+    static Column like(Column[] args, int rows, long[] nulls, int escape) {
+        TextColumn text = (TextColumn) args[0];
+        TextColumn pattern = (TextColumn) args[1];
+        Like like = null;
+        long[] out = Bits.make(rows);
+        for (int i = 0; i < rows; i++) {
+            if (Arithmetic.isNull(nulls, i)) {
                 continue;
             }
-            if (literally || c != '%' && c != '_') {
-                regex.append(Pattern.quote(Character.toString(c)));
-            } else {
-                regex.append(c == '%' ? ".*" : ".");
+            if (like == null || !pattern.isConstant()) {
+                like = pattern(pattern.text(i), escape, i);
             }
-            literally = false;
+            if (like.matches(text.bytes(), text.start(i), text.end(i))) {
+                Bits.set(out, i);
+            }
         }
-        if (literally) {
-            throw new ScalarFunction.RowProblem(row, "the pattern '" + like + "' ends with its escape character");
-        }
-        return Pattern.compile(regex.toString(), Pattern.DOTALL).asMatchPredicate();
+        return new BooleanColumn(out, nulls);
     }
 
-    static String lower(String text) {
-        return text.toLowerCase(Locale.ROOT);
-    }
-
-    static String upper(String text) {
-        return text.toUpperCase(Locale.ROOT);
+    private static Like pattern(String text, int escape, int row) {
+        try {
+            return new Like(text, escape);
+        } catch (IllegalArgumentException e) {
+            throw new ScalarFunction.RowProblem(row, e.getMessage());
+        }
     }
 }

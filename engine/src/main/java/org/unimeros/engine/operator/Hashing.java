@@ -110,23 +110,22 @@ final class Hashing {
 
     private static void addText(TextColumn column, int rows, long[] out) {
         byte[] bytes = column.bytes();
-        int[] offsets = column.offsets();
         int[] ids = column.ids();
         if (ids == null) {
             for (int i = 0; i < rows; i++) {
-                out[i] = mix(out[i] ^ text(bytes, offsets[i], offsets[i + 1]));
+                out[i] = mix(out[i] ^ text(bytes, column.startOf(i), column.endOf(i)));
             }
             return;
         }
         if (column.entries() > rows) {
             for (int i = 0; i < rows; i++) {
-                out[i] = mix(out[i] ^ text(bytes, offsets[ids[i]], offsets[ids[i] + 1]));
+                out[i] = mix(out[i] ^ text(bytes, column.startOf(ids[i]), column.endOf(ids[i])));
             }
             return;
         }
         long[] entries = new long[column.entries()];
         for (int i = 0; i < entries.length; i++) {
-            entries[i] = text(bytes, offsets[i], offsets[i + 1]);
+            entries[i] = text(bytes, column.startOf(i), column.endOf(i));
         }
         for (int i = 0; i < rows; i++) {
             out[i] = mix(out[i] ^ entries[ids[i]]);
@@ -140,11 +139,19 @@ final class Hashing {
             h = (h ^ (long) LONGS.get(bytes, i)) * PRIME;
             h ^= h >>> 32;
         }
-        long rest = 0;
-        for (; i < end; i++) {
-            rest = rest << 8 | bytes[i] & 0xFF;
+        return (h ^ rest(bytes, i, end)) * PRIME;
+    }
+
+    /** Up to seven bytes as one number, the first one lowest. */
+    private static long rest(byte[] bytes, int start, int end) {
+        if (start < end && start + Long.BYTES <= bytes.length) {
+            return (long) LONGS.get(bytes, start) & (1L << Byte.SIZE * (end - start)) - 1;
         }
-        return (h ^ rest) * PRIME;
+        long rest = 0;
+        for (int i = end - 1; i >= start; i--) {
+            rest = rest << Byte.SIZE | bytes[i] & 0xFF;
+        }
+        return rest;
     }
 
     /** Turns hashes into others that do not depend on the bits that chose the part or the slot of a row before. */

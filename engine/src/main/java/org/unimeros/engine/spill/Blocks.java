@@ -181,7 +181,7 @@ public final class Blocks {
     }
 
     private static int length(TextColumn c, int value, int rows) {
-        return isShort(c, rows) ? c.offsets()[value + 1] - c.offsets()[value] : c.end(value) - c.start(value);
+        return isShort(c, rows) ? c.endOf(value) - c.startOf(value) : c.end(value) - c.start(value);
     }
 
     private static void put(Column column, int rows, ByteBuffer out) {
@@ -245,7 +245,7 @@ public final class Blocks {
             out.putInt(length(c, i, rows));
         }
         for (int i = 0; i < values; i++) {
-            out.put(c.bytes(), dictionary ? c.offsets()[i] : c.start(i), length(c, i, rows));
+            out.put(c.bytes(), dictionary ? c.startOf(i) : c.start(i), length(c, i, rows));
         }
         if (dictionary) {
             putInts(c.ids(), rows, out);

@@ -87,7 +87,7 @@ class DataTest {
     private static Column column(DataType type, List<Object> values) {
         ColumnBuilder builder = ColumnBuilder.of(type);
         values.forEach(v -> Values.append(builder, v));
-        return builder.build();
+        return TextForms.other(builder.build(), values.size(), new Random(values.size()));
     }
 
     private static List<Object> values(Column column, DataType type, int rows) {

@@ -1,4 +1,4 @@
-package org.unimeros.storage.format.csv;
+package org.unimeros.engine.data;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
 
@@ -6,10 +6,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
-import org.unimeros.engine.data.ColumnBuilder;
-import org.unimeros.engine.data.DataType;
-import org.unimeros.engine.data.Parse;
-import org.unimeros.engine.data.Values;
 
 class FieldParserTest {
 

@@ -4,10 +4,12 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Iterator;
 import java.util.List;
+import java.util.Random;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.data.TextForms;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
@@ -84,6 +86,7 @@ public record TestTable(String name, Schema schema, List<List<Object>> rows, int
         }
     }
 
+    /** Rows as columns; text is in any of its forms. */
     public static Batch toBatch(Schema schema, List<List<Object>> rows) {
         BatchBuilder builder = new BatchBuilder(schema);
         for (List<Object> row : rows) {
@@ -92,7 +95,13 @@ public record TestTable(String name, Schema schema, List<List<Object>> rows, int
             }
             builder.endRow();
         }
-        return builder.build();
+        Batch batch = builder.build();
+        Random random = new Random(rows.size());
+        Column[] columns = new Column[schema.size()];
+        for (int c = 0; c < columns.length; c++) {
+            columns[c] = TextForms.other(batch.column(c), rows.size(), random);
+        }
+        return new Batch(rows.size(), columns);
     }
 
     public static List<List<Object>> toRows(Schema schema, List<Batch> batches) {

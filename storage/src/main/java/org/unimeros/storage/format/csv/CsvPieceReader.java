@@ -1,5 +1,7 @@
 package org.unimeros.storage.format.csv;
 
+import static java.nio.charset.StandardCharsets.UTF_8;
+
 import de.siegmar.fastcsv.reader.AbstractBaseCsvCallbackHandler;
 import de.siegmar.fastcsv.reader.CloseableIterator;
 import de.siegmar.fastcsv.reader.CsvParseException;
@@ -14,6 +16,7 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.FieldParser;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
@@ -225,7 +228,7 @@ final class CsvPieceReader implements BatchReader {
                 String advice = "; mend the record, declare the column's type, or use --on-bad-record skip";
                 context.badRecord(
                         new BadData(piece.file() + ":" + line(getStartingLineNumber()) + ": " + problem + advice),
-                        FieldParser.bytes(raw));
+                        raw.toString().getBytes(UTF_8));
                 return Boolean.FALSE;
             }
             for (int column : absent) {
