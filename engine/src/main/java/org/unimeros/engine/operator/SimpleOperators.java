@@ -2,7 +2,7 @@ package org.unimeros.engine.operator;
 
 import java.util.List;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 
@@ -58,6 +58,8 @@ final class SimpleOperators {
     static final class Select extends Operator.Inner {
         private final Evaluator evaluator;
         private final List<Expression> expressions;
+        /** For columns that the next operator forgets. */
+        private final SpareArrays spare = new SpareArrays();
 
         Select(Evaluator evaluator, List<Expression> expressions, Operator next) {
             super(next);
@@ -67,11 +69,16 @@ final class SimpleOperators {
 
         @Override
         void accept(Batch batch) {
-            Column[] columns = new Column[expressions.size()];
-            for (int i = 0; i < columns.length; i++) {
-                columns[i] = evaluator.evaluate(expressions.get(i), batch);
+            if (next.forgetsBatch()) {
+                spare.reuse();
+                next.accept(spare.during(() -> selected(batch)));
+            } else {
+                next.accept(selected(batch));
             }
-            next.accept(new Batch(batch.rowCount(), columns));
+        }
+
+        private Batch selected(Batch batch) {
+            return new Batch(batch.rowCount(), JoinTable.evaluate(evaluator, expressions, batch));
         }
 
         @Override

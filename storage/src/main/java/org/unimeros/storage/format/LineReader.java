@@ -3,6 +3,7 @@ package org.unimeros.storage.format;
 import java.io.IOException;
 import java.io.InputStream;
 import java.util.Arrays;
+import org.unimeros.engine.data.Utf8;
 import org.unimeros.engine.error.BadData;
 
 /**
@@ -72,14 +73,42 @@ public final class LineReader implements AutoCloseable {
         return true;
     }
 
+    /**
+     * Moves behind several lines at once, writing where they begin and end in the {@link #buffer}.
+     *
+     * @return how many there are; 0 when the piece has no more
+     */
+    public int next(int[] starts, int[] ends) {
+        if (!next()) {
+            return 0;
+        }
+        int lines = 0;
+        starts[lines] = lineStart;
+        ends[lines++] = lineStart + lineLength;
+        int at = position;
+        long last = Math.min(filled, position + (end - offset));
+        while (lines < starts.length && at < last) {
+            int lineEnd = Utf8.indexOf(buffer, at, filled, (byte) '\n');
+            if (lineEnd < 0) {
+                break;
+            }
+            starts[lines] = at;
+            ends[lines++] = lineEnd > at && buffer[lineEnd - 1] == '\r' ? lineEnd - 1 : lineEnd;
+            at = lineEnd + 1;
+        }
+        offset += at - position;
+        position = at;
+        lineNumber += lines - 1;
+        return lines;
+    }
+
     /** The place of the next line end in the buffer, which grows or is refilled as needed; {@code filled} at the end. */
     private int findEnd() {
         int from = position;
         while (true) {
-            for (int i = from; i < filled; i++) {
-                if (buffer[i] == '\n') {
-                    return i;
-                }
+            int at = Utf8.indexOf(buffer, from, filled, (byte) '\n');
+            if (at >= 0) {
+                return at;
             }
             int scanned = filled - position;
             if (!fill()) {

@@ -54,8 +54,25 @@ class LineReaderTest {
                     read.addAll(lines(piece));
                 }
                 assertEquals(expected, read, "round " + round + " target " + target);
+                assertEquals(expected, severalAtOnce(file, target, 1 + random.nextInt(9)), "target " + target);
             }
         }
+    }
+
+    private static List<String> severalAtOnce(DataFile file, long target, int most) {
+        List<String> lines = new ArrayList<>();
+        int[] starts = new int[most];
+        int[] ends = new int[most];
+        for (Piece piece : Pieces.cut(file, true, target).pieces()) {
+            try (LineReader reader = new LineReader(piece)) {
+                for (int n = reader.next(starts, ends); n > 0; n = reader.next(starts, ends)) {
+                    for (int i = 0; i < n; i++) {
+                        lines.add(new String(reader.buffer(), starts[i], ends[i] - starts[i], UTF_8));
+                    }
+                }
+            }
+        }
+        return lines;
     }
 
     @Test
@@ -63,6 +80,7 @@ class LineReaderTest {
         String huge = "y".repeat(1_000_000);
         DataFile file = file("a\n" + huge + "\nb");
         assertEquals(List.of("a", huge, "b"), lines(Piece.whole(file)));
+        assertEquals(List.of("a", huge, "b"), severalAtOnce(file, file.bytes(), 5));
         assertEquals(List.of("b"), lines(new Piece(file, 10, file.bytes())));
     }
 

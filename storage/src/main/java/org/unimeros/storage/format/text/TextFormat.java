@@ -5,9 +5,10 @@ import java.io.IOException;
 import java.io.OutputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Arrays;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
@@ -56,26 +57,44 @@ public final class TextFormat implements Format {
                         "a text file has the one column line, but column " + column.name() + " is declared");
             }
         }
-        LineReader lines = new LineReader(piece);
-        BatchBuilder rows =
-                new BatchBuilder(columns.stream().map(ColumnSpec::type).toList());
-        return new BatchReader() {
-            @Override
-            public Batch next() {
-                while (rows.rowCount() < Batch.TARGET_ROWS && lines.next()) {
-                    for (int c = 0; c < columns.size(); c++) {
-                        rows.column(c).appendText(lines.buffer(), lines.lineStart(), lines.lineLength());
-                    }
-                    rows.endRow();
-                }
-                return rows.rowCount() == 0 ? null : rows.build();
-            }
+        return new Lines(new LineReader(piece), columns.size());
+    }
 
-            @Override
-            public void close() {
-                lines.close();
+    /** Lines as slices of the bytes that they were read with, which are hardly more than theirs. */
+    private static final class Lines implements BatchReader {
+        private final LineReader lines;
+        private final int columns;
+        private final int[] starts = new int[Batch.TARGET_ROWS];
+        private final int[] ends = new int[Batch.TARGET_ROWS];
+
+        Lines(LineReader lines, int columns) {
+            this.lines = lines;
+            this.columns = columns;
+        }
+
+        @Override
+        public Batch next() {
+            int rows = lines.next(starts, ends);
+            if (rows == 0) {
+                return null;
             }
-        };
+            int first = starts[0];
+            byte[] bytes = Arrays.copyOfRange(lines.buffer(), first, ends[rows - 1]);
+            int[] from = new int[rows];
+            int[] to = new int[rows];
+            for (int i = 0; i < rows; i++) {
+                from[i] = starts[i] - first;
+                to[i] = ends[i] - first;
+            }
+            Column[] same = new Column[columns];
+            Arrays.fill(same, TextColumn.slices(bytes, from, to, null));
+            return new Batch(rows, same);
+        }
+
+        @Override
+        public void close() {
+            lines.close();
+        }
     }
 
     @Override
