@@ -22,7 +22,8 @@ public final class Main {
 
     private static Map<String, Supplier<Entry>> entries() {
         Map<String, Supplier<Entry>> all = new LinkedHashMap<>();
-        all.put("text-aggregate", () -> new TextAggregate(DATA, 50_000_000));
+        all.put("text-aggregate", () -> new TextAggregate(DATA, 50_000_000, false));
+        all.put("text-as-csv", () -> new TextAggregate(DATA, 50_000_000, true));
         all.put("csv-aggregate", () -> new CsvAggregate(DATA, 10_000_000));
         all.put("parquet-aggregate", () -> new ParquetAggregate(DATA, 10_000_000));
         all.put("group-few", () -> new GroupMany(DATA, 50_000_000, 500));
@@ -93,7 +94,7 @@ public final class Main {
     /** Our time by theirs, as it should be. */
     private static double goal(String name) {
         return switch (name) {
-            case "text-aggregate", "many-small-files", "word-count", "typed-map" -> 2.0;
+            case "text-aggregate", "text-as-csv", "many-small-files", "word-count", "typed-map" -> 2.0;
             case "csv-aggregate" -> 1.8;
             case "join-large" -> 1.7;
             case "parquet-aggregate", "sort", "shuffle", "write-parquet", "external-program" -> 1.3;

@@ -18,11 +18,13 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import org.unimeros.Engine;
+import org.unimeros.Rows;
 import org.unimeros.Settings;
 
 /**
- * Lines such as {@code D017;12.3}: the least, mean and greatest temperature and the count by depot. The hand-written
- * program maps the file, reads numbers as tenths and looks names up in an open-addressing table by their bytes.
+ * Lines such as {@code D017;12.3}: the least, mean and greatest temperature and the count by depot, read as lines of text that expressions
+ * take apart, or as CSV. The hand-written program maps the file, reads numbers as tenths and looks names up in an open-addressing table by
+ * their bytes.
  */
 final class TextAggregate extends Entry {
 
@@ -31,14 +33,16 @@ final class TextAggregate extends Entry {
 
     private final Path file;
     private final long rows;
+    private final boolean isCsv;
 
-    TextAggregate(Path folder, long rows) {
+    TextAggregate(Path folder, long rows, boolean isCsv) {
         super(
-                "text-aggregate",
+                isCsv ? "text-as-csv" : "text-aggregate",
                 String.format(
                         "%,d lines such as D017;12.3, least, mean, greatest and count by %d depots", rows, DEPOTS),
                 rows,
                 folder.resolve("temperatures-" + rows + ".csv"));
+        this.isCsv = isCsv;
         this.file = folder.resolve("temperatures-" + rows + ".csv");
         this.rows = rows;
     }
@@ -69,13 +73,8 @@ final class TextAggregate extends Entry {
                 .with("split.target", "32MB");
         Map<String, String> result = new TreeMap<>();
         try (Engine engine = Engine.local(settings)) {
-            engine.read(
-                            file.toString(),
-                            o -> o.delimiter(';')
-                                    .header(false)
-                                    .column("depot", "text", "column_1")
-                                    .column("celsius", "decimal(4, 1)", "column_2"))
-                    .groupBy("depot")
+            Rows measured = isCsv ? fromCsv(engine) : fromLines(engine);
+            measured.groupBy("depot")
                     .summarise(
                             "min(celsius) as least", "sum(celsius) as total", "max(celsius) as most", "count(*) as n")
                     .fetch()
@@ -85,6 +84,21 @@ final class TextAggregate extends Entry {
                             r.text("least") + " " + r.text("total") + " " + r.text("most") + " " + r.longValue("n")));
         }
         return result;
+    }
+
+    private Rows fromCsv(Engine engine) {
+        return engine.read(
+                file.toString(),
+                o -> o.delimiter(';')
+                        .header(false)
+                        .column("depot", "text", "column_1")
+                        .column("celsius", "decimal(4, 1)", "column_2"));
+    }
+
+    private Rows fromLines(Engine engine) {
+        return engine.read(file.toString(), o -> o.format("text"))
+                .select("split_part(line, ';', 1) as depot, "
+                        + "cast(split_part(line, ';', 2) as decimal(4, 1)) as celsius");
     }
 
     /** Statistics in tenths by name, in the places of a hash table. */

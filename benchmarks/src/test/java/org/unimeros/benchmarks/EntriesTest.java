@@ -22,7 +22,8 @@ class EntriesTest {
 
     static Stream<Arguments> entries() {
         return Stream.of(
-                        new TextAggregate(folder, 20_000),
+                        new TextAggregate(folder, 20_000, false),
+                        new TextAggregate(folder, 20_000, true),
                         new CsvAggregate(folder, 20_000),
                         new ParquetAggregate(folder, 60_000),
                         new GroupMany(folder, 100_000, 500),
