@@ -1,5 +1,7 @@
 package org.unimeros.engine.expr;
 
+import static java.nio.charset.StandardCharsets.UTF_8;
+
 import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
@@ -53,15 +55,14 @@ final class TextKernels {
 
     /** A function that works on strings. */
     static Kernel each(Carried.OfText change) {
-        return (args, rows, nulls) -> changed((TextColumn) args[0], rows, nulls, change);
-    }
-
-    private static TextColumn changed(TextColumn text, int rows, long[] nulls, UnaryOperator<String> change) {
-        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
-        for (int i = 0; i < rows; i++) {
-            out.appendText(Arithmetic.isNull(nulls, i) ? "" : change.apply(text.text(i)));
-        }
-        return ((TextColumn) out.build()).withNulls(nulls);
+        return (args, rows, nulls) -> {
+            TextColumn text = (TextColumn) args[0];
+            ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+            for (int i = 0; i < rows; i++) {
+                out.appendText(Arithmetic.isNull(nulls, i) ? "" : change.apply(text.text(i)));
+            }
+            return out.build().withNulls(nulls);
+        };
     }
 
     /** A number that is found in strings. */
@@ -77,29 +78,44 @@ final class TextKernels {
     }
 
     static Column lower(Column[] args, int rows, long[] nulls) {
-        TextColumn text = (TextColumn) args[0];
-        return text.ids() == null && text.isAscii(rows)
-                ? inCase(text, rows, nulls, 'A', 'Z')
-                : changed(text, rows, nulls, s -> s.toLowerCase(Locale.ROOT));
+        return inCase((TextColumn) args[0], rows, nulls, 'A', 'Z', t -> t.toLowerCase(Locale.ROOT));
     }
 
     static Column upper(Column[] args, int rows, long[] nulls) {
-        TextColumn text = (TextColumn) args[0];
-        return text.ids() == null && text.isAscii(rows)
-                ? inCase(text, rows, nulls, 'a', 'z')
-                : changed(text, rows, nulls, s -> s.toUpperCase(Locale.ROOT));
+        return inCase((TextColumn) args[0], rows, nulls, 'a', 'z', t -> t.toUpperCase(Locale.ROOT));
     }
 
-    /** Turns letters of a range into those of the other case. */
-    private static Column inCase(TextColumn text, int rows, long[] nulls, int first, int last) {
-        TextColumn plain = text.packed(rows);
-        int end = rows == 0 ? 0 : plain.endOf(rows - 1);
-        byte[] bytes = Arrays.copyOf(plain.bytes(), end);
-        for (int i = 0; i < end; i++) {
+    /** Turns letters of a range into those of the other case; texts with other letters than these go by strings. */
+    private static Column inCase(
+            TextColumn text, int rows, long[] nulls, int first, int last, UnaryOperator<String> others) {
+        if (text.ids() == null && text.isAscii(rows)) {
+            TextColumn plain = text.packed(rows);
+            byte[] bytes = Arrays.copyOf(plain.bytes(), rows == 0 ? 0 : plain.endOf(rows - 1));
+            turn(bytes, bytes.length, first, last);
+            return plain.withBytes(bytes).withNulls(nulls);
+        }
+        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+        byte[] room = new byte[64];
+        for (int i = 0; i < rows; i++) {
+            int start = text.start(i);
+            int length = text.end(i) - start;
+            if (Utf8.isAscii(text.bytes(), start, start + length)) {
+                room = add(text.bytes(), start, start + length, room, 0);
+                turn(room, length, first, last);
+                out.appendText(room, 0, length);
+            } else {
+                byte[] other = others.apply(text.text(i)).getBytes(UTF_8);
+                out.appendText(other, 0, other.length);
+            }
+        }
+        return out.build().withNulls(nulls);
+    }
+
+    private static void turn(byte[] bytes, int length, int first, int last) {
+        for (int i = 0; i < length; i++) {
             int b = bytes[i];
             bytes[i] = (byte) (b >= first && b <= last ? b ^ 0x20 : b);
         }
-        return plain.withBytes(bytes).withNulls(nulls);
     }
 
     private static boolean isAscii(TextColumn text, int rows) {
