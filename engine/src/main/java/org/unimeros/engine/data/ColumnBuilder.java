@@ -58,56 +58,56 @@ public abstract sealed class ColumnBuilder {
 
     /** The first {@code rows} rows of a column of the same physical form, appended. */
     public final void appendAll(Column from, int rows) {
-        if (from.nulls() == null) {
-            appendValues(from, rows);
-            return;
-        }
-        for (int i = 0; i < rows; i++) {
-            append(from, i);
+        int first = size;
+        appendValues(from, rows);
+        for (int i = 0; from.nulls() != null && i < rows; i++) {
+            if (from.isNull(i)) {
+                setNull(first + i);
+            }
         }
     }
 
     /** Some rows of a column of the same physical form, appended. */
     public final void appendRows(Column from, int[] rows, int start, int end) {
-        if (from.nulls() == null) {
-            appendValues(from, rows, start, end);
-            return;
-        }
-        for (int i = start; i < end; i++) {
-            append(from, rows[i]);
+        int first = size;
+        appendValues(from, rows, start, end);
+        for (int i = start; from.nulls() != null && i < end; i++) {
+            if (from.isNull(rows[i])) {
+                setNull(first + i - start);
+            }
         }
     }
 
     /** Rows of several columns of the same physical form: {@code rows[i]} of {@code from[which[i]]}, for each i below n. */
     public final void appendMixed(Column[] from, int[] which, int[] rows, int n) {
+        int first = size;
+        appendValues(from, which, rows, n);
         boolean hasNulls = false;
         for (Column column : from) {
             hasNulls |= column.nulls() != null;
         }
-        if (!hasNulls) {
-            appendValues(from, which, rows, n);
-            return;
-        }
-        for (int i = 0; i < n; i++) {
-            append(from[which[i]], rows[i]);
+        for (int i = 0; hasNulls && i < n; i++) {
+            if (from[which[i]].isNull(rows[i])) {
+                setNull(first + i);
+            }
         }
     }
 
-    /** Rows of several columns without nulls. */
+    /** Rows of several columns, with whatever stands in them for nulls. */
     void appendValues(Column[] from, int[] which, int[] rows, int n) {
         for (int i = 0; i < n; i++) {
             appendValue(from[which[i]], rows[i]);
         }
     }
 
-    /** The first rows of a column without nulls. */
+    /** The first rows of a column, with whatever stands in it for nulls. */
     void appendValues(Column from, int rows) {
         for (int i = 0; i < rows; i++) {
             appendValue(from, i);
         }
     }
 
-    /** Some rows of a column without nulls. */
+    /** Some rows of a column, with whatever stands in it for nulls. */
     void appendValues(Column from, int[] rows, int start, int end) {
         for (int i = start; i < end; i++) {
             appendValue(from, rows[i]);
@@ -124,8 +124,11 @@ public abstract sealed class ColumnBuilder {
     }
 
     public final void appendNull() {
-        int row = size;
         appendDefault();
+        setNull(size - 1);
+    }
+
+    private void setNull(int row) {
         if (nulls == null || nulls.length < Bits.words(size)) {
             nulls = nulls == null ? Bits.make(Math.max(size, 64)) : Arrays.copyOf(nulls, Bits.words(size) * 2);
         }

@@ -29,8 +29,6 @@ import org.unimeros.engine.expr.ScalarFunction.RowProblem;
 /** Conversions between types. Widening ones run on arrays, texts are read without an object for each; the others go value by value. */
 final class Casts {
 
-    private static final long MICROS_PER_DAY = 86_400_000_000L;
-
     private Casts() {}
 
     /** Whether a conversion between the types is defined at all. */
@@ -101,8 +99,14 @@ final class Casts {
         if (from == DataType.TIMESTAMP && to == DataType.DATE) {
             return timestampsToDates((LongColumn) column, rows);
         }
+        if (from == DataType.DATE && to == DataType.TIMESTAMP) {
+            return datesToTimestamps((IntColumn) column, rows);
+        }
         if (from == DataType.TIMESTAMP && to == DataType.TIME) {
             return timestampsToTimes((LongColumn) column, rows);
+        }
+        if (Narrowing.isDefined(from, to)) {
+            return Narrowing.narrow(column, rows, from, to, orNull);
         }
         if (to instanceof Decimal d && from.isNumeric() && !from.isFloating()) {
             return DecimalKernels.rescaled(column, rows, Types.decimal(from).scale(), d, orNull);
@@ -117,8 +121,8 @@ final class Casts {
         if (from == DataType.TEXT && to != DataType.NULL) {
             return texts((TextColumn) column, rows, to, orNull);
         }
-        if (to == DataType.TEXT && (from == DataType.INT || from == DataType.LONG)) {
-            return wholeNumbersToTexts(column, rows);
+        if (to == DataType.TEXT && ToText.isDefined(from)) {
+            return ToText.texts(column, rows, from);
         }
         return valueByValue(column, rows, from, to, orNull);
     }
@@ -163,24 +167,6 @@ final class Casts {
             }
         }
         return out.build();
-    }
-
-    private static Column wholeNumbersToTexts(Column column, int rows) {
-        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
-        byte[] room = new byte[20];
-        for (int i = 0; i < rows; i++) {
-            long value = column instanceof IntColumn c ? c.values()[i] : ((LongColumn) column).values()[i];
-            int at = room.length;
-            // Digits of the negative number, of which there is one more than of positive ones.
-            for (long left = value > 0 ? -value : value; left != 0 || at == room.length; left /= 10) {
-                room[--at] = (byte) ('0' - left % 10);
-            }
-            if (value < 0) {
-                room[--at] = '-';
-            }
-            out.appendText(room, at, room.length - at);
-        }
-        return out.build().withNulls(column.nulls());
     }
 
     private static Column structs(StructColumn column, int rows, Struct from, Struct to, boolean orNull) {
@@ -231,17 +217,22 @@ final class Casts {
     }
 
     private static Column timestampsToDates(LongColumn column, int rows) {
-        int[] out = new int[rows];
+        return new IntColumn(Days.of(column.values(), rows), column.nulls());
+    }
+
+    private static Column datesToTimestamps(IntColumn column, int rows) {
+        int[] days = column.values();
+        long[] out = SpareArrays.forLongs(rows);
         for (int i = 0; i < rows; i++) {
-            out[i] = (int) Math.floorDiv(column.values()[i], MICROS_PER_DAY);
+            out[i] = days[i] * Interval.MICROS_PER_DAY;
         }
-        return new IntColumn(out, column.nulls());
+        return new LongColumn(out, column.nulls());
     }
 
     private static Column timestampsToTimes(LongColumn column, int rows) {
         long[] out = new long[rows];
         for (int i = 0; i < rows; i++) {
-            out[i] = Math.floorMod(column.values()[i], MICROS_PER_DAY);
+            out[i] = Math.floorMod(column.values()[i], Interval.MICROS_PER_DAY);
         }
         return new LongColumn(out, column.nulls());
     }

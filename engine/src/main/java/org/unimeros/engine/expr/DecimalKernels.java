@@ -196,16 +196,22 @@ final class DecimalKernels {
     static Column rescaled(Column column, int rows, int scale, Decimal to, boolean orNull) {
         Column source = column instanceof IntColumn ints ? longs(ints, rows) : column;
         int digits = to.scale() - scale;
-        boolean simple = source instanceof LongColumn && digits >= 0 && digits <= Decimal.LONG_PRECISION;
+        boolean isLong = source instanceof LongColumn;
+        boolean simple = isLong && digits >= 0 && digits <= Decimal.LONG_PRECISION;
+        boolean divides = isLong && digits < 0 && digits >= -Decimal.LONG_PRECISION;
         long[] high = new long[rows];
         long[] low = new long[rows];
         long[] failed = Bits.make(rows);
-        long factor = simple ? WideColumn.powerOfTen(digits).longValueExact() : 0;
+        long factor =
+                simple || divides ? WideColumn.powerOfTen(Math.abs(digits)).longValueExact() : 0;
         for (int i = 0; i < rows; i++) {
             if (simple) {
                 long value = ((LongColumn) source).values()[i];
                 high[i] = Math.multiplyHigh(value, factor);
                 low[i] = value * factor;
+            } else if (divides) {
+                low[i] = Narrowing.divided(((LongColumn) source).values()[i], factor);
+                high[i] = low[i] >> 63;
             } else if (!source.isNull(i)) {
                 BigInteger value = scaled(source, i, digits);
                 boolean fits = value.bitLength() < 128;

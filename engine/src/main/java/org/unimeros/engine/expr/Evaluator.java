@@ -3,7 +3,6 @@ package org.unimeros.engine.expr;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.IdentityHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -52,7 +51,7 @@ import org.unimeros.engine.own.ValueCode;
 public final class Evaluator implements AutoCloseable {
 
     private final Map<Literal, Column> literals = new HashMap<>();
-    private final Map<InList, Set<Object>> lists = new HashMap<>();
+    private final Map<InList, ValueSet> lists = new HashMap<>();
     /** Code of the job that has been opened. */
     private final Map<OwnKernel, ValueCode.Running> own = new IdentityHashMap<>();
 
@@ -331,24 +330,8 @@ public final class Evaluator implements AutoCloseable {
             }
             return new BooleanColumn(out, operand.nulls());
         }
-        Set<Object> set = lists.computeIfAbsent(in, list -> {
-            Set<Object> values = new HashSet<>();
-            list.values().forEach(v -> values.add(canonical(v.value())));
-            return values;
-        });
-        for (int i = 0; i < rows; i++) {
-            if (!operand.isNull(i)
-                    && set.contains(
-                            canonical(Values.get(operand, i, in.operand().type())))) {
-                Bits.set(out, i);
-            }
-        }
-        return new BooleanColumn(out, operand.nulls());
-    }
-
-    /** The two zeros are equal. */
-    private static Object canonical(Object value) {
-        return value instanceof Double d ? (Object) (d + 0.0) : value instanceof Float f ? (Object) (f + 0.0f) : value;
+        return lists.computeIfAbsent(in, list -> new ValueSet(list.operand().type(), list.values()))
+                .contains(operand, rows);
     }
 
     private Column choose(Case choice, Batch batch) {
@@ -423,9 +406,7 @@ public final class Evaluator implements AutoCloseable {
                 return results.get(0);
             }
             ColumnBuilder out = ColumnBuilder.of(type);
-            for (int i = 0; i < origin.length; i++) {
-                out.append(results.get(origin[i]), place[i]);
-            }
+            out.appendMixed(results.toArray(Column[]::new), origin, place, origin.length);
             return out.build();
         }
     }

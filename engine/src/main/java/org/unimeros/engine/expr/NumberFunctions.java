@@ -1,6 +1,5 @@
 package org.unimeros.engine.expr;
 
-import java.math.BigDecimal;
 import java.math.RoundingMode;
 import java.util.List;
 import java.util.function.DoubleUnaryOperator;
@@ -210,6 +209,7 @@ final class NumberFunctions {
         if (isWhole) {
             throw new UserMistake(name + " to tens and more is not supported; divide, round and multiply again");
         }
+        boolean cuts = mode == RoundingMode.DOWN;
         String call = places == 0 ? name + "(%s)" : name + "(%s, " + places + ")";
         if (n.type() instanceof Decimal d) {
             int scale = Math.clamp(places, 0, d.scale());
@@ -220,14 +220,8 @@ final class NumberFunctions {
             Kernel kernel = (a, rows, nulls) -> DecimalKernels.cut(a[0], rows, nulls, dropped);
             return new Call(ScalarFunction.pattern(call, kernel), List.of(n), new Decimal(d.precision(), scale));
         }
-        Kernel kernel = (a, rows, nulls) -> doubles(a[0], rows, nulls, v -> rounded(v, places, mode));
+        Kernel kernel = (a, rows, nulls) -> doubles(a[0], rows, nulls, v -> Narrowing.rounded(v, places, cuts));
         return new Call(ScalarFunction.pattern(call, kernel), List.of(n), DataType.DOUBLE);
-    }
-
-    private static double rounded(double value, int places, RoundingMode mode) {
-        return Double.isNaN(value) || Double.isInfinite(value)
-                ? value
-                : BigDecimal.valueOf(value).setScale(places, mode).doubleValue();
     }
 
     private static Resolver ofDouble(String name, Carried.OfDouble each) {

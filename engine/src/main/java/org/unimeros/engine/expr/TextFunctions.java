@@ -408,30 +408,12 @@ final class TextFunctions {
         return out.toString();
     }
 
-    private static String left(String text, int count) {
-        int points = text.codePointCount(0, text.length());
-        int kept = count >= 0 ? Math.min(count, points) : Math.max(0, points + count);
-        return text.substring(0, text.offsetByCodePoints(0, kept));
-    }
-
     private static Expression padded(String name, List<Expression> args, boolean left) {
-        List<Expression> all =
-                args.size() == 3 ? args : List.of(args.get(0), args.get(1), new Literal(" ", DataType.TEXT));
-        return of(name, 1, (s, n, x) -> padded(s, n[0], x[0], left)).resolve(all);
-    }
-
-    private static String padded(String text, int length, String fill, boolean left) {
-        int points = text.codePointCount(0, text.length());
-        if (points >= length || fill.isEmpty()) {
-            return left(text, Math.max(0, Math.min(length, points)));
-        }
-        int missing = length - points;
-        int[] filling = fill.codePoints().toArray();
-        StringBuilder pad = new StringBuilder();
-        for (int i = 0; i < missing; i++) {
-            pad.appendCodePoint(filling[i % filling.length]);
-        }
-        return left ? pad + text : text + pad;
+        Expression fill = args.size() == 3 ? args.get(2) : new Literal(" ", DataType.TEXT);
+        List<Expression> typed = List.of(
+                Functions.text(args.get(0), name), Functions.whole(args.get(1), name), Functions.text(fill, name));
+        Kernel kernel = (columns, rows, nulls) -> TextKernels.pad(columns, rows, nulls, left);
+        return new Call(ScalarFunction.call(name, TextKernels.oncePerEntry(typed, kernel)), typed, DataType.TEXT);
     }
 
     private static Column translated(Column[] columns, int rows, long[] nulls) {
@@ -454,25 +436,15 @@ final class TextFunctions {
     private static Expression concatWithSeparator(List<Expression> args) {
         List<Expression> typed = new ArrayList<>(List.of(Functions.text(args.get(0), "concat_ws")));
         args.subList(1, args.size()).forEach(a -> typed.add(Functions.asText(a)));
-        Kernel kernel = (columns, rows, nulls) -> {
-            ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
-            for (int i = 0; i < rows; i++) {
-                if (columns[0].isNull(i)) {
-                    out.appendNull();
-                    continue;
-                }
-                List<String> present = new ArrayList<>();
-                for (int c = 1; c < columns.length; c++) {
-                    if (!columns[c].isNull(i)) {
-                        present.add(((TextColumn) columns[c]).text(i));
-                    }
-                }
-                out.appendText(String.join(((TextColumn) columns[0]).text(i), present));
-            }
-            return out.build();
-        };
         return new Call(
-                new ScalarFunction("concat_ws", ScalarFunction.Style.CALL, false, false, kernel), typed, DataType.TEXT);
+                new ScalarFunction(
+                        "concat_ws",
+                        ScalarFunction.Style.CALL,
+                        false,
+                        false,
+                        (columns, rows, nulls) -> TextKernels.concatWithSeparator(columns, rows)),
+                typed,
+                DataType.TEXT);
     }
 
     private static Column chr(Column[] columns, int rows, long[] nulls) {

@@ -164,6 +164,70 @@ final class TextKernels {
         return new TextColumn(out, offsets, nulls);
     }
 
+    /** The texts that are not null with a separator between them; null only where that is. */
+    static Column concatWithSeparator(Column[] args, int rows) {
+        TextColumn separator = (TextColumn) args[0];
+        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+        byte[] room = new byte[64];
+        for (int i = 0; i < rows; i++) {
+            int size = 0;
+            boolean isFirst = true;
+            for (int c = 1; c < args.length; c++) {
+                if (args[c].isNull(i)) {
+                    continue;
+                }
+                if (!isFirst) {
+                    room = add(separator.bytes(), separator.start(i), separator.end(i), room, size);
+                    size += separator.end(i) - separator.start(i);
+                }
+                isFirst = false;
+                TextColumn text = (TextColumn) args[c];
+                room = add(text.bytes(), text.start(i), text.end(i), room, size);
+                size += text.end(i) - text.start(i);
+            }
+            out.appendText(room, 0, size);
+        }
+        return out.build().withNulls(separator.nulls());
+    }
+
+    /** {@code lpad} and {@code rpad}: a text, how many characters it is to have, and what it is filled with; longer ones are cut. */
+    static Column pad(Column[] args, int rows, long[] nulls, boolean atStart) {
+        TextColumn text = (TextColumn) args[0];
+        int[] lengths = ((IntColumn) args[1]).values();
+        TextColumn fill = (TextColumn) args[2];
+        ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+        byte[] room = new byte[64];
+        for (int i = 0; i < rows; i++) {
+            int length = Arithmetic.isNull(nulls, i) ? 0 : Math.max(0, lengths[i]);
+            int start = text.start(i);
+            int end = text.end(i);
+            int has = Utf8.count(text.bytes(), start, end);
+            if (has >= length || fill.start(i) == fill.end(i)) {
+                int cut = Utf8.skip(text.bytes(), start, end, length);
+                out.appendText(text.bytes(), start, cut - start);
+                continue;
+            }
+            int size = 0;
+            if (!atStart) {
+                room = add(text.bytes(), start, end, room, 0);
+                size = end - start;
+            }
+            int at = fill.start(i);
+            for (int missing = length - has; missing > 0; missing--) {
+                int next = Utf8.skip(fill.bytes(), at, fill.end(i), 1);
+                room = add(fill.bytes(), at, next, room, size);
+                size += next - at;
+                at = next == fill.end(i) ? fill.start(i) : next;
+            }
+            if (atStart) {
+                room = add(text.bytes(), start, end, room, size);
+                size += end - start;
+            }
+            out.appendText(room, 0, size);
+        }
+        return out.build().withNulls(nulls);
+    }
+
     static Column replace(Column[] args, int rows, long[] nulls) {
         TextColumn text = (TextColumn) args[0];
         TextColumn what = (TextColumn) args[1];

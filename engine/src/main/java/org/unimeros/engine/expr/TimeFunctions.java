@@ -17,6 +17,7 @@ import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.UserMistake;
@@ -177,31 +178,33 @@ final class TimeFunctions {
         Kernel kernel = (columns, rows, nulls) -> {
             long[] a = ((LongColumn) columns[0]).values();
             long[] b = ((LongColumn) columns[1]).values();
-            long[] out = new long[rows];
-            for (int i = 0; i < rows; i++) {
-                out[i] = Arithmetic.isNull(nulls, i) ? 0 : units(unit, a[i], b[i]);
-            }
-            return new LongColumn(out, nulls);
+            return new LongColumn(units(unit, a, b, rows), nulls);
         };
         String name = "date_diff of " + unit;
         return new Call(ScalarFunction.call(name, kernel), List.of(first, last), DataType.LONG);
     }
 
-    private static long units(String unit, long from, long to) {
-        long micros = to - from;
-        return switch (unit) {
-            case "second" -> micros / 1_000_000;
-            case "minute" -> micros / 60_000_000;
-            case "hour" -> micros / 3_600_000_000L;
-            case "day" -> micros / DAY;
-            case "week" -> micros / (7 * DAY);
-            default -> {
-                LocalDate a = LocalDate.ofEpochDay(Math.floorDiv(from, DAY));
-                LocalDate b = LocalDate.ofEpochDay(Math.floorDiv(to, DAY));
-                long months = (b.getYear() - a.getYear()) * 12L + b.getMonthValue() - a.getMonthValue();
-                yield months / (unit.equals("year") ? 12 : unit.equals("quarter") ? 3 : 1);
-            }
+    private static long[] units(String unit, long[] from, long[] to, int rows) {
+        long micros = switch (unit) {
+            case "second" -> 1_000_000;
+            case "minute" -> 60_000_000;
+            case "hour" -> 3_600_000_000L;
+            case "day" -> DAY;
+            case "week" -> 7 * DAY;
+            default -> 0;
         };
+        int months = unit.equals("year") ? 12 : unit.equals("quarter") ? 3 : 1;
+        long[] out = SpareArrays.forLongs(rows);
+        for (int i = 0; i < rows; i++) {
+            out[i] = micros > 0 ? (to[i] - from[i]) / micros : months(from[i], to[i]) / months;
+        }
+        return out;
+    }
+
+    private static long months(long from, long to) {
+        LocalDate a = LocalDate.ofEpochDay(Math.floorDiv(from, DAY));
+        LocalDate b = LocalDate.ofEpochDay(Math.floorDiv(to, DAY));
+        return (b.getYear() - a.getYear()) * 12L + b.getMonthValue() - a.getMonthValue();
     }
 
     private static Column makeDate(Column[] columns, int rows, long[] nulls) {
@@ -223,15 +226,13 @@ final class TimeFunctions {
     }
 
     private static Column lastDay(Column[] columns, int rows, long[] nulls) {
-        int[] values = ((IntColumn) columns[0]).values();
-        int[] out = new int[rows];
-        for (int i = 0; i < rows; i++) {
-            if (!Arithmetic.isNull(nulls, i)) {
-                LocalDate day = LocalDate.ofEpochDay(values[i]);
-                out[i] = (int) day.withDayOfMonth(day.lengthOfMonth()).toEpochDay();
-            }
-        }
-        return new IntColumn(out, nulls);
+        int[] days = ((IntColumn) columns[0]).values();
+        return new IntColumn(Days.numbers(days, rows, nulls, TimeFunctions::lastDay), nulls);
+    }
+
+    private static int lastDay(int epochDay) {
+        LocalDate day = LocalDate.ofEpochDay(epochDay);
+        return (int) day.withDayOfMonth(day.lengthOfMonth()).toEpochDay();
     }
 
     private static Map<String, String> formatParts() {
@@ -332,8 +333,18 @@ final class TimeFunctions {
     private static Expression toChar(List<Expression> args) {
         String format = Functions.literal(args.get(1), "to_char", "format");
         TimeFormat formatter = TimeFormat.of(format, false, "to_char");
-        Expression time = Types.coerce(TimeKernels.requireTime(args.get(0), "to_char"), DataType.TIMESTAMP);
-        Kernel kernel = (columns, rows, nulls) -> {
+        boolean isDate = args.get(0).type() == DataType.DATE;
+        Expression time = isDate
+                ? args.get(0)
+                : Types.coerce(TimeKernels.requireTime(args.get(0), "to_char"), DataType.TIMESTAMP);
+        Kernel ofDates = (columns, rows, nulls) -> Days.texts(
+                ((IntColumn) columns[0]).values(),
+                rows,
+                nulls,
+                day -> formatter
+                        .get()
+                        .format(LocalDate.ofEpochDay(day).atStartOfDay().atOffset(ZoneOffset.UTC)));
+        Kernel ofTimestamps = (columns, rows, nulls) -> {
             long[] values = ((LongColumn) columns[0]).values();
             ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
             for (int i = 0; i < rows; i++) {
@@ -346,6 +357,7 @@ final class TimeFunctions {
             }
             return out.build().withNulls(nulls);
         };
+        Kernel kernel = isDate ? ofDates : ofTimestamps;
         return new Call(
                 ScalarFunction.pattern("to_char(%s, " + args.get(1) + ")", kernel), List.of(time), DataType.TEXT);
     }

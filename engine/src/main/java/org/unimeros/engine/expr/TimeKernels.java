@@ -15,6 +15,7 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
@@ -51,14 +52,12 @@ final class TimeKernels {
     private static Column part(String name, Column column, int rows, long[] nulls) {
         long[] values = ((LongColumn) column).values();
         IntUnaryOperator ofDay = ofDay(name);
-        int[] out = new int[rows];
+        if (ofDay != null) {
+            return new IntColumn(Days.numbers(Days.of(values, rows), rows, nulls, ofDay), nulls);
+        }
+        int[] out = SpareArrays.forInts(rows);
         for (int i = 0; i < rows; i++) {
-            if (Arithmetic.isNull(nulls, i)) {
-                continue;
-            }
-            out[i] = ofDay != null
-                    ? ofDay.applyAsInt((int) Math.floorDiv(values[i], DAY))
-                    : ofTime(name, (int) (Math.floorMod(values[i], DAY) / SECOND));
+            out[i] = ofTime(name, (int) (Math.floorMod(values[i], DAY) / SECOND));
         }
         return new IntColumn(out, nulls);
     }
@@ -95,26 +94,37 @@ final class TimeKernels {
         requireTime(time, "date_trunc");
         ScalarFunction.Kernel kernel = time.type() == DataType.DATE
                 ? (args, rows, nulls) -> truncateDates(name, args[0], rows, nulls)
-                : (args, rows, nulls) -> longs(args[0], rows, nulls, truncation(name));
+                : (args, rows, nulls) -> truncateTimestamps(name, args[0], rows, nulls);
         return new Call(ScalarFunction.pattern("date_trunc('" + name + "', %s)", kernel), List.of(time), time.type());
     }
 
     private static Column truncateDates(String unit, Column column, int rows, long[] nulls) {
-        int[] values = ((IntColumn) column).values();
-        int[] out = new int[rows];
-        for (int i = 0; i < rows; i++) {
-            out[i] = Arithmetic.isNull(nulls, i) ? 0 : startOf(unit, values[i]);
-        }
-        return new IntColumn(out, nulls);
+        int[] days = ((IntColumn) column).values();
+        return new IntColumn(Days.numbers(days, rows, nulls, day -> startOf(unit, day)), nulls);
     }
 
+    private static Column truncateTimestamps(String unit, Column column, int rows, long[] nulls) {
+        LongUnaryOperator within = truncation(unit);
+        if (within != null) {
+            return longs(column, rows, nulls, within);
+        }
+        int[] days = Days.of(((LongColumn) column).values(), rows);
+        int[] starts = Days.numbers(days, rows, nulls, day -> startOf(unit, day));
+        long[] out = SpareArrays.forLongs(rows);
+        for (int i = 0; i < rows; i++) {
+            out[i] = starts[i] * DAY;
+        }
+        return new LongColumn(out, nulls);
+    }
+
+    /** For units up to a day; null for longer ones. */
     private static LongUnaryOperator truncation(String unit) {
         return switch (unit) {
             case "second" -> v -> v - Math.floorMod(v, SECOND);
             case "minute" -> v -> v - Math.floorMod(v, 60 * SECOND);
             case "hour" -> v -> v - Math.floorMod(v, 3600 * SECOND);
             case "day" -> v -> v - Math.floorMod(v, DAY);
-            default -> v -> startOf(unit, (int) Math.floorDiv(v, DAY)) * DAY;
+            default -> null;
         };
     }
 

@@ -70,7 +70,9 @@ class TextFunctionsTest {
                     "replace tut", a -> text(a, 1).isEmpty() ? a[0] : text(a, 0).replace(text(a, 1), text(a, 2))),
             Map.entry("concat tu", a -> text(a, 0) + text(a, 1)),
             Map.entry("concat tnu", a -> text(a, 0) + a[1] + text(a, 2)),
-            Map.entry("lpad tm", a -> padded(text(a, 0), number(a, 1))),
+            Map.entry("lpad tm", a -> padded(text(a, 0), number(a, 1), " ", true)),
+            Map.entry("lpad tmu", a -> padded(text(a, 0), number(a, 1), text(a, 2), true)),
+            Map.entry("rpad tmu", a -> padded(text(a, 0), number(a, 1), text(a, 2), false)),
             Map.entry("regexp_count t", a ->
                     (int) text(a, 0).chars().filter(c -> c == 'a').count())));
 
@@ -130,9 +132,13 @@ class TextFunctionsTest {
         return all.stream().map(Character::toString).collect(Collectors.joining());
     }
 
-    private static String padded(String text, int length) {
+    private static String padded(String text, int length, String fill, boolean atStart) {
         int missing = length - characters(text).length;
-        return missing > 0 ? " ".repeat(missing) + text : piece(text, 0, Math.max(0, length), false);
+        if (missing <= 0 || fill.isEmpty()) {
+            return piece(text, 0, Math.max(0, length), false);
+        }
+        String filling = piece(fill.repeat(missing), 0, missing, false);
+        return atStart ? filling + text : text + filling;
     }
 
     private String randomText(String[] alphabet, int most) {
@@ -398,6 +404,30 @@ class TextFunctionsTest {
         Batch batch = new Batch(numbers.length, longs.build());
         Expression cast = Operators.cast(new ColumnRef(0, "n", DataType.LONG), DataType.TEXT, false);
         assertEquals(expected, values(new Evaluator().evaluate(cast, batch), numbers.length, DataType.TEXT));
+    }
+
+    @Test
+    void joiningWithASeparatorLeavesOutNulls() {
+        for (int seed = 0; seed < 300; seed++) {
+            random = new Random(seed);
+            List<List<Object>> data = data(30);
+            Batch batch = batch(data);
+            Expression joined = Functions.call("concat_ws", List.of(ref(OTHER), ref(TEXT), ref(NUMBER), ref(OTHER)));
+            List<Object> expected = new ArrayList<>();
+            for (int i = 0; i < 30; i++) {
+                int row = i;
+                String separator = (String) data.get(OTHER).get(row);
+                expected.add(
+                        separator == null
+                                ? null
+                                : IntStream.of(TEXT, NUMBER, OTHER)
+                                        .mapToObj(c -> data.get(c).get(row))
+                                        .filter(v -> v != null)
+                                        .map(Object::toString)
+                                        .collect(Collectors.joining(separator)));
+            }
+            assertEquals(expected, values(new Evaluator().evaluate(joined, batch), 30, DataType.TEXT));
+        }
     }
 
     @Test
