@@ -11,7 +11,7 @@ import java.util.function.Supplier;
 
 /**
  * Runs benchmarks: {@code Main [--write FILE] [--pairs NUMBER] [NAME …]}. Without names all entries that are compared with programs written
- * by hand; {@code memory}, {@code questions}, {@code workers} and {@code soak} measure the engine
+ * by hand; {@code memory}, {@code questions}, {@code expressions}, {@code workers} and {@code soak} measure the engine
  * alone, {@code FOLDER SIZE} behind them.
  */
 public final class Main {
@@ -66,6 +66,8 @@ public final class Main {
             new MemoryBudgets(folder, names.size() > 2 ? Long.parseLong(names.get(2)) : 50_000_000).run();
         } else if (first.equals("questions")) {
             new Questions(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 100).run();
+        } else if (first.equals("expressions")) {
+            new ExpressionCosts(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 2_000_000).run();
         } else if (first.equals("workers")) {
             new WorkerFigures(folder).run(names.size() > 2 ? names.get(2) : "");
         } else if (first.equals("soak")) {

@@ -56,6 +56,12 @@ class EntriesTest {
     }
 
     @Test
+    void everyExpressionCanBeAskedFor() throws Exception {
+        new ExpressionCosts(folder, 5_000).run();
+        assertTrue(Files.isDirectory(folder.resolve("expressions-5000")));
+    }
+
+    @Test
     void theChartIsAPicture() throws Exception {
         Path picture = folder.resolve("chart.png");
         Chart.write(
