@@ -9,123 +9,198 @@ import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.TextColumn;
 
 /**
- * Finds the distinct keys of a batch where its columns have few different values: codes of a dictionary, truth values, whole
- * numbers close to one another. Each row gets one number that stands for all its key columns, by arithmetic, and only one row
- * of each number has to be looked up. Scratch space of one thread.
+ * Numbers the keys of a batch where its columns have few different values: codes of a dictionary, truth values, whole numbers close to one
+ * another. Each row gets one code that stands for all its key columns, by arithmetic, and the numbers of codes are remembered from batch to batch
+ * while the values lie in the same ranges, so that only one row of each new code has to be looked up. Scratch space of one thread.
+ *
+ * <p>{@link #reduce} finds the codes of a batch that are new; then {@link #spread} must be told what they were found to be.
  */
 final class KeyCodes {
 
-    /** Numbers that rows may get; the array by number should stay in the cache. */
+    /** Codes that rows may get; the array by code should stay in the cache. */
     private static final int MOST_CODES = 1 << 16;
 
     private static final int FEWEST_ROWS = 64;
-    /** After a batch in which most rows had keys of their own, so many others are not tried. */
+    /** After a batch in which most rows had codes that were new, so many others are not tried. */
     private static final int PATIENCE = 32;
 
+    /** What the codes of a column stand for. */
+    private static final class Range {
+        private long least;
+        /** How many values there can be; the code behind them is that of null. 0 before the first batch. */
+        private long size;
+        /** The bytes of a dictionary, whose codes mean the same only in columns over the same ones. */
+        private byte[] dictionary;
+
+        boolean holds(long first, long count, byte[] bytes) {
+            return size > 0 && dictionary == bytes && first >= least && first - least <= size - count;
+        }
+
+        void set(long first, long count, byte[] bytes) {
+            least = first;
+            size = count;
+            dictionary = bytes;
+        }
+
+        /** Grows to hold others as well; false when there would be far too many values. */
+        boolean include(long first, long count) {
+            long end = Math.max(least + size, first + count);
+            long start = Math.min(least, first);
+            if (end - start <= 0 || end - start > MOST_CODES) {
+                return false;
+            }
+            set(start, end - start, dictionary);
+            return true;
+        }
+    }
+
+    private Range[] ranges = new Range[0];
+    /** The ranges of the values of the batch at hand. */
+    private Range[] wanted = new Range[0];
+
+    private boolean[] isConstant = new boolean[0];
     private int[] codes = new int[0];
+    /** The number of the key of a code plus one, 0 for codes that are not known; negative while a new one is looked up. */
     private int[] numberOfCode = new int[0];
+
+    private int[] known = new int[64];
+    private int knownCount;
     private int[] firstRows = new int[0];
+    /** What all rows of the batch have in common, to be added to the code of each. */
+    private int common;
+
     private int waiting;
 
     /**
-     * Finds the distinct keys of a batch in the order in which they first come, {@link #firstRows}; {@link #spread} must follow.
+     * Writes the number of each row's key where it is known, and finds the rows of those that are not, one for each: {@link #firstRows}, in the
+     * order in which they come.
      *
-     * @return how many there are; -1 when these columns have too many values, or too few rows share a key
+     * @return how many are not known; -1 when these columns have too many values, or too many of them are new
      */
-    int reduce(Column[] columns, int rows) {
+    int reduce(Column[] columns, int rows, int[] out) {
         if (rows < FEWEST_ROWS || waiting > 0) {
             waiting -= waiting > 0 ? 1 : 0;
             return -1;
+        }
+        if (!findRanges(columns, rows)) {
+            waiting = PATIENCE;
+            return -1;
+        }
+        encode(columns, rows);
+        if (spread(rows, out)) {
+            return 0;
+        }
+        return unknown(rows);
+    }
+
+    /** Forgets all numbers, since keys are numbered anew. */
+    void forget() {
+        for (int k = 0; k < knownCount; k++) {
+            numberOfCode[known[k]] = 0;
+        }
+        knownCount = 0;
+    }
+
+    /** Keeps the ranges where they hold the values of this batch; false when there are too many values. */
+    private boolean findRanges(Column[] columns, int rows) {
+        if (ranges.length != columns.length) {
+            ranges = newRanges(columns.length);
+            wanted = newRanges(columns.length);
+            isConstant = new boolean[columns.length];
         }
         if (codes.length < rows) {
             codes = new int[rows];
             firstRows = new int[rows];
         }
-        Arrays.fill(codes, 0, rows, 0);
+        boolean holds = true;
+        for (int c = 0; c < columns.length; c++) {
+            if (!look(columns[c], rows, c, false)) {
+                return false;
+            }
+            holds &= ranges[c].holds(wanted[c].least, wanted[c].size, wanted[c].dictionary);
+        }
+        if (holds) {
+            return true;
+        }
+        forget();
+        return grow() || replace(columns, rows);
+    }
+
+    private static Range[] newRanges(int count) {
+        Range[] made = new Range[count];
+        Arrays.setAll(made, i -> new Range());
+        return made;
+    }
+
+    /** Makes the ranges hold the values of this batch as well, where that does not make too many codes. */
+    private boolean grow() {
+        for (int c = 0; c < ranges.length; c++) {
+            Range range = ranges[c];
+            Range more = wanted[c];
+            boolean isOther = range.size == 0 || range.dictionary != more.dictionary;
+            if (isOther) {
+                range.set(more.least, more.size, more.dictionary);
+            } else if (!range.include(more.least, more.size)) {
+                return false;
+            }
+        }
+        return reserve();
+    }
+
+    /** Takes the ranges of this batch alone, as narrow as they can be. */
+    private boolean replace(Column[] columns, int rows) {
+        for (int c = 0; c < ranges.length; c++) {
+            if (!look(columns[c], rows, c, true)) {
+                return false;
+            }
+            ranges[c].set(wanted[c].least, wanted[c].size, wanted[c].dictionary);
+        }
+        boolean fits = reserve();
+        if (!fits) {
+            // Nothing is known of these.
+            Arrays.stream(ranges).forEach(r -> r.size = 0);
+        }
+        return fits;
+    }
+
+    private boolean reserve() {
         long count = 1;
-        for (Column column : columns) {
-            long size = add(column, rows, (int) count);
-            count *= size;
-            if (size == 0 || count > MOST_CODES) {
-                waiting = PATIENCE;
-                return -1;
+        for (Range range : ranges) {
+            count *= range.size + 1;
+            if (count > MOST_CODES) {
+                return false;
             }
         }
-        return distinct(rows, (int) count);
-    }
-
-    private int distinct(int rows, int count) {
         if (numberOfCode.length < count) {
-            numberOfCode = new int[Integer.highestOneBit(count) * 2];
+            numberOfCode = new int[Integer.highestOneBit((int) count) * 2];
         }
-        int distinct = 0;
-        // Places hold 0 for codes that have not come.
-        int[] known = numberOfCode;
-        int[] codeOfRow = codes;
-        for (int i = 0; i < rows; i++) {
-            int code = codeOfRow[i];
-            if (known[code] == 0) {
-                firstRows[distinct++] = i;
-                known[code] = distinct;
-            }
-        }
-        if (distinct > rows / 2) {
-            forget(distinct);
-            waiting = PATIENCE;
-            return -1;
-        }
-        return distinct;
+        return true;
     }
 
-    private void forget(int distinct) {
-        for (int k = 0; k < distinct; k++) {
-            numberOfCode[codes[firstRows[k]]] = 0;
+    /** Looks for the range of a column's values; false when it has no codes. */
+    private boolean look(Column column, int rows, int index, boolean exactly) {
+        isConstant[index] = false;
+        Range range = wanted[index];
+        switch (column) {
+            case TextColumn c -> range.set(0, c.ids() == null ? 0 : c.entries(), c.bytes());
+            case BooleanColumn c -> range.set(0, 2, null);
+            case IntColumn c -> lookAtInts(c.values(), rows, index, exactly);
+            case LongColumn c -> lookAtLongs(c.values(), rows, index, exactly);
+            default -> range.set(0, 0, null);
         }
+        return range.size > 0 && range.size <= MOST_CODES;
     }
 
-    /** Gives each row of the batch the number that was found for its key, one for each of the {@linkplain #firstRows first rows}. */
-    void spread(int[] found, int distinct, int rows, int[] out) {
-        int[] numbers = numberOfCode;
-        int[] codeOfRow = codes;
-        for (int k = 0; k < distinct; k++) {
-            numbers[codeOfRow[firstRows[k]]] = found[k];
-        }
-        for (int i = 0; i < rows; i++) {
-            out[i] = numbers[codeOfRow[i]];
-        }
-        forget(distinct);
-    }
-
-    /** The first row of each key of the last batch. */
-    int[] firstRows() {
-        return firstRows;
-    }
-
-    /** Adds the codes of a column to those of the columns before; returns how many there can be, 0 for too many. */
-    private long add(Column column, int rows, int count) {
-        return switch (column) {
-            case TextColumn c -> c.ids() == null ? 0 : addInts(c.ids(), 0, c.entries(), c.nulls(), rows, count);
-            case IntColumn c -> addInts(c.values(), c.nulls(), rows, count);
-            case LongColumn c -> addLongs(c.values(), c.nulls(), rows, count);
-            case BooleanColumn c -> {
-                for (int i = 0; i < rows; i++) {
-                    codes[i] += (c.isNull(i) ? 2 : c.value(i) ? 1 : 0) * count;
-                }
-                yield 3;
-            }
-            default -> 0;
-        };
-    }
-
-    private long addInts(int[] values, long[] nulls, int rows, int count) {
+    private void lookAtInts(int[] values, int rows, int index, boolean exactly) {
         int first = values[0];
         int differing = 0;
         for (int i = 0; i < rows; i++) {
             differing |= values[i] ^ first;
         }
+        isConstant[index] = differing == 0;
         long size = block(Integer.toUnsignedLong(differing));
         int least = (int) (first & -size);
-        if (size * count > MOST_CODES) {
+        if (exactly || size > MOST_CODES) {
             least = first;
             int most = first;
             for (int i = 0; i < rows; i++) {
@@ -134,7 +209,28 @@ final class KeyCodes {
             }
             size = (long) most - least + 1;
         }
-        return addInts(values, least, size, nulls, rows, count);
+        wanted[index].set(least, size, null);
+    }
+
+    private void lookAtLongs(long[] values, int rows, int index, boolean exactly) {
+        long first = values[0];
+        long differing = 0;
+        for (int i = 0; i < rows; i++) {
+            differing |= values[i] ^ first;
+        }
+        isConstant[index] = differing == 0;
+        long size = block(differing);
+        long least = first & -size;
+        if (exactly || size <= 0 || size > MOST_CODES) {
+            least = first;
+            long most = first;
+            for (int i = 0; i < rows; i++) {
+                least = Math.min(least, values[i]);
+                most = Math.max(most, values[i]);
+            }
+            size = most - least + 1;
+        }
+        wanted[index].set(least, size, null);
     }
 
     /**
@@ -145,55 +241,127 @@ final class KeyCodes {
         return differing == 0 ? 1 : Long.highestOneBit(differing) << 1;
     }
 
-    private long addInts(int[] values, int least, long size, long[] nulls, int rows, int count) {
-        if (size > MOST_CODES) {
-            return 0;
+    private void encode(Column[] columns, int rows) {
+        common = 0;
+        int count = 1;
+        boolean isFirst = true;
+        for (int c = 0; c < columns.length; c++) {
+            Range range = ranges[c];
+            if (isConstant[c] && columns[c].nulls() == null) {
+                common += (int) (wanted[c].least - range.least) * count;
+            } else {
+                if (isFirst) {
+                    Arrays.fill(codes, 0, rows, 0);
+                }
+                isFirst = false;
+                add(columns[c], rows, range, count);
+            }
+            count *= (int) range.size + 1;
         }
-        for (int i = 0; size > 1 && i < rows; i++) {
-            codes[i] += (values[i] - least) * count;
+        if (isFirst) {
+            Arrays.fill(codes, 0, rows, 0);
         }
-        return nulls == null ? size : moveNulls(values, least, (int) size, nulls, rows, count);
+    }
+
+    /** Adds the codes of a column to those of the columns before. */
+    private void add(Column column, int rows, Range range, int count) {
+        switch (column) {
+            case TextColumn c -> addInts(c.ids(), 0, rows, count);
+            case IntColumn c -> addInts(c.values(), (int) range.least, rows, count);
+            case LongColumn c -> addLongs(c.values(), range.least, rows, count);
+            case BooleanColumn c -> {
+                for (int i = 0; i < rows; i++) {
+                    codes[i] += (c.value(i) ? 1 : 0) * count;
+                }
+            }
+            default -> throw new IllegalStateException("no codes for " + column.getClass());
+        }
+        if (column.nulls() != null) {
+            moveNulls(column, rows, range, count);
+        }
+    }
+
+    private void addInts(int[] values, int least, int rows, int count) {
+        int[] codeOfRow = codes;
+        for (int i = 0; i < rows; i++) {
+            codeOfRow[i] += (values[i] - least) * count;
+        }
+    }
+
+    private void addLongs(long[] values, long least, int rows, int count) {
+        int[] codeOfRow = codes;
+        for (int i = 0; i < rows; i++) {
+            codeOfRow[i] += (int) (values[i] - least) * count;
+        }
     }
 
     /** What stands in the arrays for nulls was added as a value; they get the code behind all values. */
-    private long moveNulls(int[] values, int least, int size, long[] nulls, int rows, int count) {
+    private void moveNulls(Column column, int rows, Range range, int count) {
         for (int i = 0; i < rows; i++) {
-            if (Bits.get(nulls, i)) {
-                codes[i] += (size - (values[i] - least)) * count;
+            if (Bits.get(column.nulls(), i)) {
+                long value = switch (column) {
+                    case TextColumn c -> c.ids()[i];
+                    case IntColumn c -> c.values()[i] - range.least;
+                    case LongColumn c -> c.values()[i] - range.least;
+                    case BooleanColumn c -> c.value(i) ? 1 : 0;
+                    default -> 0;
+                };
+                codes[i] += (int) (range.size - value) * count;
             }
         }
-        return size + 1;
     }
 
-    private long addLongs(long[] values, long[] nulls, int rows, int count) {
-        long first = values[0];
-        long differing = 0;
-        for (int i = 0; i < rows; i++) {
-            differing |= values[i] ^ first;
-        }
-        long size = block(differing);
-        long least = first & -size;
-        if (size <= 0 || size > MOST_CODES / count) {
-            least = first;
-            long most = first;
-            for (int i = 0; i < rows; i++) {
-                least = Math.min(least, values[i]);
-                most = Math.max(most, values[i]);
-            }
-            size = most - least + 1;
-            if (size <= 0 || size > MOST_CODES) {
-                return 0;
-            }
-        }
+    /** Writes the numbers of all rows; false when some of them are not known. */
+    private boolean spread(int rows, int[] out) {
+        int[] numbers = numberOfCode;
         int[] codeOfRow = codes;
-        for (int i = 0; size > 1 && i < rows; i++) {
-            codeOfRow[i] += (int) (values[i] - least) * count;
+        int offset = common;
+        int signs = 0;
+        for (int i = 0; i < rows; i++) {
+            int number = numbers[codeOfRow[i] + offset] - 1;
+            out[i] = number;
+            signs |= number;
         }
-        for (int i = 0; nulls != null && i < rows; i++) {
-            if (Bits.get(nulls, i)) {
-                codes[i] += (int) (size - (values[i] - least)) * count;
+        return signs >= 0;
+    }
+
+    private int unknown(int rows) {
+        int[] numbers = numberOfCode;
+        int unknown = 0;
+        for (int i = 0; i < rows; i++) {
+            int code = codes[i] + common;
+            if (numbers[code] == 0) {
+                numbers[code] = -1;
+                firstRows[unknown++] = i;
             }
         }
-        return nulls == null ? size : size + 1;
+        if (unknown > rows / 2) {
+            for (int k = 0; k < unknown; k++) {
+                numbers[codes[firstRows[k]] + common] = 0;
+            }
+            waiting = PATIENCE;
+            return -1;
+        }
+        return unknown;
+    }
+
+    /** Takes the numbers that were found for the {@linkplain #firstRows first rows}, -1 for none, and writes those of all rows. */
+    void spread(int[] found, int unknown, int rows, int[] out) {
+        if (knownCount + unknown > known.length) {
+            known = Arrays.copyOf(known, 2 * (knownCount + unknown));
+        }
+        for (int k = 0; k < unknown; k++) {
+            int code = codes[firstRows[k]] + common;
+            numberOfCode[code] = found[k] + 1;
+            if (found[k] >= 0) {
+                known[knownCount++] = code;
+            }
+        }
+        spread(rows, out);
+    }
+
+    /** The first row of each key that was not known. */
+    int[] firstRows() {
+        return firstRows;
     }
 }

@@ -22,7 +22,7 @@ import org.unimeros.engine.data.WideColumn;
  * <p>Open addressing with linear probing over a power of two of slots. A slot holds the upper half of the key's hash
  * and its number plus one; 0 is an empty slot. A batch is looked up in rounds: find for every row the next slot with
  * its hash bits, then compare the keys column by column, then send the few rows that differ into another round. So
- * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}). Of a batch with few different keys, only these are looked up ({@link KeyCodes}).
+ * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}). Of a batch with few different keys, only those are looked up that are new ({@link KeyCodes}).
  *
  * <p>Null equals null here; a join leaves null keys out before it asks. Not thread-safe while keys are added; {@link
  * #find} alone can be used by several threads through copies made by {@link #reader}.
@@ -110,6 +110,7 @@ final class KeyTable {
             columns[i] = keys[i].build();
         }
         Arrays.fill(slots, 0);
+        codes.forget();
         if (whole != null) {
             whole.clear();
         }
@@ -141,22 +142,26 @@ final class KeyTable {
     }
 
     private void lookUp(Column[] columns, int rows, int[] out, boolean add) {
+        int fresh = codes.reduce(columns, rows, out);
+        if (fresh < 0) {
+            lookUpEach(columns, rows, out, add);
+        } else if (fresh > 0) {
+            Column[] firsts = new Column[columns.length];
+            for (int c = 0; c < firsts.length; c++) {
+                firsts[c] = columns[c].gather(codes.firstRows(), fresh);
+            }
+            int[] found = new int[fresh];
+            lookUpEach(firsts, fresh, found, add);
+            codes.spread(found, fresh, rows, out);
+        }
+    }
+
+    private void lookUpEach(Column[] columns, int rows, int[] out, boolean add) {
         if (whole != null) {
             lookUpWhole(columns[0], rows, out, add);
-            return;
-        }
-        int distinct = codes.reduce(columns, rows);
-        if (distinct < 0) {
+        } else {
             lookUpRows(columns, rows, out, add);
-            return;
         }
-        Column[] firsts = new Column[columns.length];
-        for (int c = 0; c < firsts.length; c++) {
-            firsts[c] = columns[c].gather(codes.firstRows(), distinct);
-        }
-        int[] found = new int[distinct];
-        lookUpRows(firsts, distinct, found, add);
-        codes.spread(found, distinct, rows, out);
     }
 
     private void lookUpRows(Column[] columns, int rows, int[] out, boolean add) {
@@ -234,7 +239,9 @@ final class KeyTable {
     /** What is new has got the numbers from the size on, in the order in which it came. */
     private void numberWhole(long[] values, int rows, int[] out) {
         whole.reserve(rows);
-        whole.number(values, rows, out, size);
+        if (whole.number(values, rows, out, size) == 0) {
+            return;
+        }
         for (int i = 0; i < rows; i++) {
             if (out[i] == size) {
                 size++;

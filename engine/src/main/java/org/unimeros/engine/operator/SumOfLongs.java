@@ -62,21 +62,26 @@ final class SumOfLongs extends Sum {
         }
     }
 
-    /** The usual case by itself, with what the compiler cannot know to stay the same in variables of its own. */
+    /** The usual case by itself: whether a lower half overflows is asked once for all rows; if so, what was added is taken back. */
     private void addAll(int[] groups, int rows, long[] values) {
         long[] sums = lows;
         boolean[] filled = seen;
+        long overflow = 0;
         for (int i = 0; i < rows; i++) {
             int group = groups[i];
             long value = values[i];
             long before = sums[group];
             long after = before + value;
             sums[group] = after;
-            if (!filled[group]) {
-                filled[group] = true;
+            filled[group] = true;
+            overflow |= (before ^ after) & (value ^ after);
+        }
+        if (overflow < 0) {
+            for (int i = 0; i < rows; i++) {
+                sums[groups[i]] -= values[i];
             }
-            if (((before ^ after) & (value ^ after)) < 0) {
-                highs[group] += value < 0 ? -1 : 1;
+            for (int i = 0; i < rows; i++) {
+                add(groups[i], values[i]);
             }
         }
     }

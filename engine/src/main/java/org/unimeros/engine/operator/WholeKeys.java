@@ -11,6 +11,8 @@ final class WholeKeys {
 
     private static final int FIRST_PLACES = 512;
     private static final int AT_A_TIME = 256;
+    /** A table up to this size is in the cache, so that there is nothing to wait for. */
+    private static final long SMALL_BYTES = 1L << 20;
 
     /** Key and number plus one of each place; a number of 0 is an empty place. */
     private long[] places = new long[2 * FIRST_PLACES];
@@ -83,26 +85,58 @@ final class WholeKeys {
         }
     }
 
-    /** Writes the number of each key; new keys get the numbers from {@code next} on, in the order in which they come. */
-    void number(long[] keys, int rows, int[] out, int next) {
+    /**
+     * Writes the number of each key; new keys get the numbers from {@code next} on, in the order in which they come.
+     *
+     * @return how many keys are new
+     */
+    int number(long[] keys, int rows, int[] out, int next) {
         int number = next;
-        for (int from = 0; from < rows; from += AT_A_TIME) {
-            int end = Math.min(rows, from + AT_A_TIME);
-            touch(keys, from, end);
-            long[] table = places;
-            int mask = table.length / 2 - 1;
-            for (int i = from; i < end; i++) {
-                int place = find(table, mask, keys[i], firstPlaces[i - from]);
-                int known = (int) table[2 * place + 1];
-                if (known == 0) {
-                    table[2 * place] = keys[i];
-                    known = ++number;
-                    table[2 * place + 1] = known;
+        if (sizeInBytes() <= SMALL_BYTES) {
+            number = numberInCache(keys, rows, out, next);
+        } else {
+            for (int from = 0; from < rows; from += AT_A_TIME) {
+                int end = Math.min(rows, from + AT_A_TIME);
+                touch(keys, from, end);
+                for (int i = from; i < end; i++) {
+                    number = number(keys[i], firstPlaces[i - from], number, out, i);
                 }
-                out[i] = known - 1;
             }
         }
         size += number - next;
+        return number - next;
+    }
+
+    private int numberInCache(long[] keys, int rows, int[] out, int next) {
+        long[] table = places;
+        int mask = table.length / 2 - 1;
+        int number = next;
+        for (int i = 0; i < rows; i++) {
+            long key = keys[i];
+            int place = place(key, mask);
+            int known = (int) table[2 * place + 1];
+            if (known != 0 && table[2 * place] == key) {
+                out[i] = known - 1;
+            } else {
+                number = number(key, place, number, out, i);
+            }
+        }
+        return number;
+    }
+
+    /** Looks a key up from a place on, and adds it when it is new; returns the number that the next new one gets. */
+    private int number(long key, int first, int next, int[] out, int row) {
+        long[] table = places;
+        int place = find(table, table.length / 2 - 1, key, first);
+        int known = (int) table[2 * place + 1];
+        if (known != 0) {
+            out[row] = known - 1;
+            return next;
+        }
+        table[2 * place] = key;
+        table[2 * place + 1] = next + 1;
+        out[row] = next;
+        return next + 1;
     }
 
     /** The place of a key, or the empty one that it would get. */

@@ -1,7 +1,6 @@
 package org.unimeros.engine.operator;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
-import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -113,14 +112,69 @@ class KeyCodesTest {
         }
     }
 
+    private static Column[] ints(int... values) {
+        return new Column[] {new IntColumn(values, null)};
+    }
+
     @Test
     void keysOfTheirOwnAreNotReduced() {
+        int[] out = new int[1000];
+        assertEquals(
+                -1,
+                new KeyCodes().reduce(ints(new Random(5).ints(1000, 0, 60_000).toArray()), 1000, out));
+        assertEquals(-1, new KeyCodes().reduce(ints(new Random(5).ints(1000).toArray()), 1000, out));
+        assertEquals(1, new KeyCodes().reduce(ints(new int[1000]), 1000, out));
+    }
+
+    @Test
+    void whatIsKnownIsNotLookedUpAgain() {
         KeyCodes codes = new KeyCodes();
-        int[] values = new Random(5).ints(1000, 0, 60_000).toArray();
-        assertEquals(-1, codes.reduce(new Column[] {new IntColumn(values, null)}, 1000));
-        int[] far = new Random(5).ints(1000).toArray();
-        assertEquals(-1, new KeyCodes().reduce(new Column[] {new IntColumn(far, null)}, 1000));
-        int distinct = new KeyCodes().reduce(new Column[] {new IntColumn(new int[1000], null)}, 1000);
-        assertTrue(distinct == 1);
+        int[] values = new Random(6).ints(1000, 0, 50).toArray();
+        int[] out = new int[1000];
+        int fresh = codes.reduce(ints(values), 1000, out);
+        int[] found = new int[fresh];
+        for (int k = 0; k < fresh; k++) {
+            found[k] = 7 * values[codes.firstRows()[k]];
+        }
+        codes.spread(found, fresh, 1000, out);
+        int[] fewer = new Random(7).ints(1000, 10, 20).toArray();
+        assertEquals(0, codes.reduce(ints(fewer), 1000, out));
+        for (int i = 0; i < 1000; i++) {
+            assertEquals(7 * fewer[i], out[i]);
+        }
+        fewer[3] = 55;
+        assertEquals(1, codes.reduce(ints(fewer), 1000, out), "one that is new, in the same block of numbers");
+        assertEquals(3, codes.firstRows()[0]);
+        codes.spread(new int[] {-1}, 1, 1000, out);
+        assertEquals(-1, out[3]);
+        assertEquals(1, codes.reduce(ints(fewer), 1000, out), "what was not found may be there the next time");
+        codes.spread(new int[] {4}, 1, 1000, out);
+        assertEquals(4, out[3]);
+        codes.forget();
+        assertEquals(11, codes.reduce(ints(fewer), 1000, out));
+    }
+
+    /** Values that move on, come back, and are other texts under the same numbers. */
+    @Test
+    void rangesFollowTheValues() {
+        Random random = new Random(8);
+        KeyTable table = new KeyTable(List.of(DataType.LONG, DataType.TEXT));
+        Map<List<Object>, Integer> expected = new LinkedHashMap<>();
+        int[] numbers = new int[300];
+        for (int round = 0; round < 300; round++) {
+            long base = round % 5 == 0 ? random.nextInt(3) : round * 50L;
+            long[] values =
+                    random.longs(300, base, base + 1 + random.nextInt(20)).toArray();
+            TextColumn texts = texts("a" + round % 3, "b", "c" + round % 4, "d", "e", "f");
+            Column[] columns = {
+                new LongColumn(values, null),
+                TextColumn.encoded(random.ints(300, 0, 6).toArray(), texts, 6, null)
+            };
+            table.number(columns, 300, numbers);
+            for (int row = 0; row < 300; row++) {
+                int number = expected.computeIfAbsent(key(columns, row), k -> expected.size());
+                assertEquals(number, numbers[row], "round " + round + ", row " + row);
+            }
+        }
     }
 }
