@@ -17,12 +17,12 @@ import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.data.WideColumn;
 
 /**
- * Numbers distinct keys 0, 1, 2 … in the order in which they first come.
+ * Numbers distinct keys 0, 1, 2 … in the order in which they first come; where the key is one text, the short ones of a batch before the long ones.
  *
  * <p>Open addressing with linear probing over a power of two of slots. A slot holds the upper half of the key's hash
  * and its number plus one; 0 is an empty slot. A batch is looked up in rounds: find for every row the next slot with
  * its hash bits, then compare the keys column by column, then send the few rows that differ into another round. So
- * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}). Of a batch with few different keys, only those are looked up that are new ({@link KeyCodes}).
+ * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}), and so have single texts that are short enough to be whole numbers ({@link ShortTexts}). Of a batch with few different keys, only those are looked up that are new ({@link KeyCodes}).
  *
  * <p>Null equals null here; a join leaves null keys out before it asks. Not thread-safe while keys are added; {@link
  * #find} alone can be used by several threads through copies made by {@link #reader}.
@@ -40,7 +40,15 @@ final class KeyTable {
     private final boolean keepsWhole;
 
     private long[] slots = new long[0];
+    /** Hashes of the keys that have slots, and their numbers where other keys have none. */
     private long[] hashes = new long[0];
+
+    private int[] numbers;
+    private int entries;
+    /** Where the key is one text, short ones are whole numbers in a table of their own. */
+    private final WholeKeys shortKeys;
+
+    private final ShortTexts shortTexts;
     private int size;
     /** The number of the key null, where there is one key column; -1 when there is none. */
     private int nullKey = -1;
@@ -64,9 +72,13 @@ final class KeyTable {
         DataType.Physical form = types.size() == 1 ? types.get(0).physical() : DataType.Physical.STRUCT;
         isInt = form == DataType.Physical.INTS;
         whole = isInt || form == DataType.Physical.LONGS ? new WholeKeys() : null;
+        boolean isText = form == DataType.Physical.BYTES;
+        shortKeys = isText ? new WholeKeys() : null;
+        shortTexts = isText ? new ShortTexts() : null;
         if (whole == null) {
             slots = new long[FIRST_SLOTS];
             hashes = new long[FIRST_SLOTS];
+            numbers = isText ? new int[FIRST_SLOTS] : null;
         }
     }
 
@@ -80,8 +92,12 @@ final class KeyTable {
         keys = shared.keys;
         whole = shared.whole == null ? null : shared.whole.reader();
         isInt = shared.isInt;
+        shortKeys = shared.shortKeys == null ? null : shared.shortKeys.reader();
+        shortTexts = shared.shortTexts == null ? null : new ShortTexts();
         slots = shared.slots;
         hashes = shared.hashes;
+        numbers = shared.numbers;
+        entries = shared.entries;
         size = shared.size;
         nullKey = shared.nullKey;
     }
@@ -97,6 +113,7 @@ final class KeyTable {
 
     long sizeInBytes() {
         long bytes = 8L * slots.length + 8L * hashes.length + (whole == null ? 0 : whole.sizeInBytes());
+        bytes += shortKeys == null ? 0 : shortKeys.sizeInBytes() + 4L * numbers.length;
         for (ColumnBuilder key : keys) {
             bytes += key.sizeInBytes();
         }
@@ -111,6 +128,10 @@ final class KeyTable {
         }
         Arrays.fill(slots, 0);
         codes.forget();
+        entries = 0;
+        if (shortKeys != null) {
+            shortKeys.clear();
+        }
         if (whole != null) {
             whole.clear();
         }
@@ -121,10 +142,12 @@ final class KeyTable {
 
     /** Makes room for so many keys more, which is done step by step where nobody knows how many there will be. */
     void expect(int more) {
-        if (whole == null) {
-            reserve(more);
-        } else {
+        if (whole != null) {
             whole.reserve(more);
+        } else if (shortKeys != null && entries < size / 2) {
+            shortKeys.reserve(more);
+        } else {
+            reserve(more);
         }
     }
 
@@ -159,8 +182,51 @@ final class KeyTable {
     private void lookUpEach(Column[] columns, int rows, int[] out, boolean add) {
         if (whole != null) {
             lookUpWhole(columns[0], rows, out, add);
+        } else if (shortKeys != null) {
+            lookUpTexts((TextColumn) columns[0], rows, out, add);
         } else {
             lookUpRows(columns, rows, out, add);
+        }
+    }
+
+    private void lookUpTexts(TextColumn column, int rows, int[] out, boolean add) {
+        shortTexts.divide(column, rows);
+        int longCount = shortTexts.longCount();
+        if (longCount == rows) {
+            lookUpRows(new Column[] {column}, rows, out, add);
+            return;
+        }
+        if (longCount == 0) {
+            lookUpShort(column, rows, out, add);
+            return;
+        }
+        int[] found = new int[rows];
+        lookUpShort(column, shortTexts.shortCount(), found, add);
+        scatter(found, shortTexts.shortRows(), shortTexts.shortCount(), out);
+        lookUpRows(new Column[] {column.gather(shortTexts.longRows(), longCount)}, longCount, found, add);
+        scatter(found, shortTexts.longRows(), longCount, out);
+    }
+
+    private static void scatter(int[] from, int[] rows, int n, int[] to) {
+        for (int i = 0; i < n; i++) {
+            to[rows[i]] = from[i];
+        }
+    }
+
+    private void lookUpShort(TextColumn column, int n, int[] out, boolean add) {
+        if (!add) {
+            shortKeys.find(shortTexts.words(), n, out);
+            return;
+        }
+        shortKeys.reserve(n);
+        if (shortKeys.number(shortTexts.words(), n, out, size) == 0) {
+            return;
+        }
+        for (int i = 0; i < n; i++) {
+            if (out[i] == size) {
+                size++;
+                keys[0].append(column, shortTexts.shortRows()[i]);
+            }
         }
     }
 
@@ -292,7 +358,12 @@ final class KeyTable {
     }
 
     private void add(Column[] columns, int row, long hash) {
-        hashes[size++] = hash;
+        hashes[entries] = hash;
+        if (numbers != null) {
+            numbers[entries] = size;
+        }
+        entries++;
+        size++;
         for (int c = 0; c < keys.length; c++) {
             keys[c].append(columns[c], row);
         }
@@ -387,9 +458,10 @@ final class KeyTable {
     }
 
     private void reserve(int rows) {
-        int needed = size + rows;
+        int needed = entries + rows;
         if (needed > hashes.length) {
             hashes = Arrays.copyOf(hashes, Math.max(needed, hashes.length * 2));
+            numbers = numbers == null ? null : Arrays.copyOf(numbers, hashes.length);
         }
         if (needed * 2L <= slots.length) {
             return;
@@ -397,12 +469,12 @@ final class KeyTable {
         int length = Integer.highestOneBit(Math.max(needed, 1)) << 2;
         long[] larger = new long[length];
         int mask = length - 1;
-        for (int i = 0; i < size; i++) {
+        for (int i = 0; i < entries; i++) {
             int slot = (int) hashes[i] & mask;
             while (larger[slot] != 0) {
                 slot = slot + 1 & mask;
             }
-            larger[slot] = hashes[i] >>> 32 << 32 | i + 1;
+            larger[slot] = hashes[i] >>> 32 << 32 | (numbers == null ? i : numbers[i]) + 1;
         }
         slots = larger;
     }

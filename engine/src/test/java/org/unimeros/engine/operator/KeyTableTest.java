@@ -15,6 +15,7 @@ import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.TextForms;
 import org.unimeros.engine.data.Values;
 
 class KeyTableTest {
@@ -68,8 +69,47 @@ class KeyTableTest {
         }
         TextColumn plain = (TextColumn) builder.build();
         TextColumn encoded = TextColumn.encoded(new int[] {4, 3, 2, 1, 0}, plain, 5, null);
-        assertArrayEquals(new int[] {0, 1, 2, 3, 0}, number(table, plain));
-        assertArrayEquals(new int[] {0, 3, 2, 1, 0}, number(table, encoded));
+        // Short ones first.
+        assertArrayEquals(new int[] {0, 1, 3, 2, 0}, number(table, plain));
+        assertArrayEquals(new int[] {0, 2, 3, 1, 0}, number(table, encoded));
+    }
+
+    @Test
+    void textsOfAnyLengthInAnyFormAreKeys() {
+        for (int seed = 0; seed < 60; seed++) {
+            Random random = new Random(seed);
+            int most = seed % 3 == 0 ? 6 : 14;
+            KeyTable table = new KeyTable(List.of(DataType.TEXT));
+            for (int life = 0; life < 2; life++) {
+                Map<Object, Integer> known = new HashMap<>();
+                for (int batch = 0; batch < 6; batch++) {
+                    Object[] texts = random.ints(700, 0, 1 + most * 40)
+                            .mapToObj(x -> x == 0 ? null : "ä".repeat(x % 3) + "x".repeat(x % most) + x % 7)
+                            .toArray();
+                    Column column = TextForms.other(column(DataType.TEXT, texts), 700, random);
+                    int[] out = new int[700];
+                    table.number(new Column[] {column}, 700, out);
+                    for (int i = 0; i < 700; i++) {
+                        assertEquals(
+                                known.computeIfAbsent(texts[i], k -> -1) < 0 ? out[i] : known.get(texts[i]), out[i]);
+                        known.put(texts[i], out[i]);
+                    }
+                    assertEquals(known.size(), table.size());
+                    assertEquals(
+                            known.size(), known.values().stream().distinct().count());
+                    Object[] others = {"x1", null, "never seen", "no", texts[3]};
+                    int[] found = new int[5];
+                    table.reader().find(new Column[] {column(DataType.TEXT, others)}, 5, found);
+                    assertArrayEquals(
+                            Arrays.stream(others)
+                                    .mapToInt(o -> known.getOrDefault(o, -1))
+                                    .toArray(),
+                            found);
+                }
+                Column keys = table.takeKeys()[0];
+                known.forEach((key, number) -> assertEquals(key, Values.get(keys, number, DataType.TEXT)));
+            }
+        }
     }
 
     @Test
