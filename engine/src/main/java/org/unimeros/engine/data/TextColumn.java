@@ -46,22 +46,16 @@ public final class TextColumn extends Column {
 
     /** A plain column; {@code offsets} has one more entry than there are rows. */
     public TextColumn(byte[] bytes, int[] offsets, long[] nulls) {
-        super(nulls);
-        this.bytes = bytes;
-        this.starts = offsets;
-        this.ends = offsets;
-        this.shift = 1;
-        this.ids = null;
-        this.entries = 0;
-        this.texts = null;
+        this(bytes, offsets, offsets, 1, nulls);
     }
 
-    private TextColumn(byte[] bytes, int[] starts, int[] ends, long[] nulls) {
+    /** A column without a dictionary. */
+    private TextColumn(byte[] bytes, int[] starts, int[] ends, int shift, long[] nulls) {
         super(nulls);
         this.bytes = bytes;
         this.starts = starts;
         this.ends = ends;
-        this.shift = 0;
+        this.shift = shift;
         this.ids = null;
         this.entries = 0;
         this.texts = null;
@@ -80,7 +74,7 @@ public final class TextColumn extends Column {
 
     /** A column of slices of some bytes, which may lie in any order and overlap. */
     public static TextColumn slices(byte[] bytes, int[] starts, int[] ends, long[] nulls) {
-        return new TextColumn(bytes, starts, ends, nulls);
+        return new TextColumn(bytes, starts, ends, 0, nulls);
     }
 
     /** A column of ids into the first {@code entries} values of another column. */
@@ -134,7 +128,7 @@ public final class TextColumn extends Column {
         if (ids == null) {
             return this;
         }
-        return shift == 1 ? new TextColumn(bytes, starts, null) : new TextColumn(bytes, starts, ends, null);
+        return new TextColumn(bytes, starts, ends, shift, null);
     }
 
     /** Where a value begins: that of a dictionary entry, or of a row where there is no dictionary. */
@@ -236,7 +230,7 @@ public final class TextColumn extends Column {
     }
 
     private TextColumn slices(int from, int n, long[] nulls) {
-        return new TextColumn(
+        return slices(
                 bytes, Arrays.copyOfRange(starts, from, from + n), Arrays.copyOfRange(ends, from, from + n), nulls);
     }
 
@@ -303,7 +297,7 @@ public final class TextColumn extends Column {
         if (ids != null) {
             return new TextColumn(this, ids, entries, texts, newNulls);
         }
-        return shift == 1 ? new TextColumn(bytes, starts, newNulls) : new TextColumn(bytes, starts, ends, newNulls);
+        return new TextColumn(bytes, starts, ends, shift, newNulls);
     }
 
     @Override

@@ -98,23 +98,15 @@ final class TextSlices {
 
     /** Characters from the start, or all but so many at the end. */
     private static Column left(Column[] args, int rows, long[] nulls) {
-        TextColumn text = (TextColumn) args[0];
-        int[] counts = ((IntColumn) args[1]).values();
-        Pieces pieces = Pieces.of(text, rows);
-        boolean isAscii = isAscii(text, rows);
-        for (int i = 0; i < rows; i++) {
-            int start = text.start(i);
-            int end = text.end(i);
-            pieces.starts[i] = start;
-            pieces.ends[i] = counts[i] >= 0
-                    ? skip(text, isAscii, start, end, counts[i])
-                    : skipBack(text, isAscii, start, end, -(long) counts[i]);
-        }
-        return pieces.column(rows, nulls);
+        return atEdge(args, rows, nulls, true);
     }
 
     /** Characters at the end, or all but so many from the start. */
     private static Column right(Column[] args, int rows, long[] nulls) {
+        return atEdge(args, rows, nulls, false);
+    }
+
+    private static Column atEdge(Column[] args, int rows, long[] nulls, boolean atStart) {
         TextColumn text = (TextColumn) args[0];
         int[] counts = ((IntColumn) args[1]).values();
         Pieces pieces = Pieces.of(text, rows);
@@ -122,10 +114,12 @@ final class TextSlices {
         for (int i = 0; i < rows; i++) {
             int start = text.start(i);
             int end = text.end(i);
-            pieces.ends[i] = end;
-            pieces.starts[i] = counts[i] >= 0
-                    ? skipBack(text, isAscii, start, end, counts[i])
-                    : skip(text, isAscii, start, end, -(long) counts[i]);
+            long count = Math.abs((long) counts[i]);
+            int cut = counts[i] >= 0 == atStart
+                    ? skip(text, isAscii, start, end, count)
+                    : skipBack(text, isAscii, start, end, count);
+            pieces.starts[i] = atStart ? start : cut;
+            pieces.ends[i] = atStart ? cut : end;
         }
         return pieces.column(rows, nulls);
     }
