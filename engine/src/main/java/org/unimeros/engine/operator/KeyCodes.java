@@ -244,34 +244,31 @@ final class KeyCodes {
     private void encode(Column[] columns, int rows) {
         common = 0;
         int count = 1;
-        boolean isFirst = true;
+        int kept = 0;
         for (int c = 0; c < columns.length; c++) {
             Range range = ranges[c];
             if (isConstant[c] && columns[c].nulls() == null) {
                 common += (int) (wanted[c].least - range.least) * count;
             } else {
-                if (isFirst) {
-                    Arrays.fill(codes, 0, rows, 0);
-                }
-                isFirst = false;
-                add(columns[c], rows, range, count);
+                add(columns[c], rows, range, count, kept);
+                kept = -1;
             }
             count *= (int) range.size + 1;
         }
-        if (isFirst) {
+        if (kept == 0) {
             Arrays.fill(codes, 0, rows, 0);
         }
     }
 
-    /** Adds the codes of a column to those of the columns before. */
-    private void add(Column column, int rows, Range range, int count) {
+    /** Adds the codes of a column to those of the columns before, or to nothing where none of the bits that are there is kept. */
+    private void add(Column column, int rows, Range range, int count, int kept) {
         switch (column) {
-            case TextColumn c -> addInts(c.ids(), 0, rows, count);
-            case IntColumn c -> addInts(c.values(), (int) range.least, rows, count);
-            case LongColumn c -> addLongs(c.values(), range.least, rows, count);
+            case TextColumn c -> addInts(c.ids(), 0, rows, count, kept);
+            case IntColumn c -> addInts(c.values(), (int) range.least, rows, count, kept);
+            case LongColumn c -> addLongs(c.values(), range.least, rows, count, kept);
             case BooleanColumn c -> {
                 for (int i = 0; i < rows; i++) {
-                    codes[i] += (c.value(i) ? 1 : 0) * count;
+                    codes[i] = (codes[i] & kept) + (c.value(i) ? 1 : 0) * count;
                 }
             }
             default -> throw new IllegalStateException("no codes for " + column.getClass());
@@ -281,17 +278,17 @@ final class KeyCodes {
         }
     }
 
-    private void addInts(int[] values, int least, int rows, int count) {
+    private void addInts(int[] values, int least, int rows, int count, int kept) {
         int[] codeOfRow = codes;
         for (int i = 0; i < rows; i++) {
-            codeOfRow[i] += (values[i] - least) * count;
+            codeOfRow[i] = (codeOfRow[i] & kept) + (values[i] - least) * count;
         }
     }
 
-    private void addLongs(long[] values, long least, int rows, int count) {
+    private void addLongs(long[] values, long least, int rows, int count, int kept) {
         int[] codeOfRow = codes;
         for (int i = 0; i < rows; i++) {
-            codeOfRow[i] += (int) (values[i] - least) * count;
+            codeOfRow[i] = (codeOfRow[i] & kept) + (int) (values[i] - least) * count;
         }
     }
 

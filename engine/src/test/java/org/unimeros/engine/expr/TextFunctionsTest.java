@@ -439,7 +439,10 @@ class TextFunctionsTest {
                 Arrays.asList(null, null),
                 values(new Evaluator().evaluate(negative, new Batch(2, none)), 2, DataType.TEXT));
         Batch some = new Batch(2, TextColumn.constant("abc", 2));
-        assertThrows(BadData.class, () -> new Evaluator().evaluate(negative, some));
+        BadData error = assertThrows(BadData.class, () -> new Evaluator().evaluate(negative, some));
+        assertEquals(
+                "negative length -1 in substring(t, 1, -1), for the row with t = 'abc'; filter such rows",
+                error.getMessage());
     }
 
     @Test
