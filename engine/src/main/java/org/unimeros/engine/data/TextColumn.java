@@ -131,6 +131,14 @@ public final class TextColumn extends Column {
         return new TextColumn(bytes, starts, ends, shift, null);
     }
 
+    /**
+     * Whether ids surely mean the same texts in both columns. Of slices it is not sure, since the places that they are kept in may be used
+     * again.
+     */
+    public boolean sharesDictionary(TextColumn other) {
+        return shift == 1 && bytes == other.bytes && starts == other.starts && ends == other.ends;
+    }
+
     /** Where a value begins: that of a dictionary entry, or of a row where there is no dictionary. */
     public int startOf(int value) {
         return starts[value];

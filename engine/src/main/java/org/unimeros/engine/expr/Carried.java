@@ -1,7 +1,6 @@
 package org.unimeros.engine.expr;
 
 import java.io.Serializable;
-import java.util.function.BiPredicate;
 import java.util.function.DoubleBinaryOperator;
 import java.util.function.DoublePredicate;
 import java.util.function.DoubleUnaryOperator;
@@ -22,6 +21,4 @@ final class Carried {
     interface OfText extends UnaryOperator<String>, Serializable {}
 
     interface TextMeasure extends ToIntFunction<String>, Serializable {}
-
-    interface TextsTest extends BiPredicate<String, String>, Serializable {}
 }

@@ -79,7 +79,8 @@ final class Narrowing {
     private void doubles(DoubleColumn column, int rows) {
         double[] values = column.values();
         int scale = to instanceof Decimal d ? d.scale() : 0;
-        long unit = power(scale);
+        // Powers of ten up to this one are exact doubles.
+        double unit = power(scale);
         for (int i = 0; i < rows; i++) {
             double scaled = values[i] * unit;
             long whole = (long) scaled;

@@ -334,8 +334,7 @@ final class TextFunctions {
     /** A function of a text, whole numbers behind it, and texts behind these. */
     private static Resolver of(String name, int numbers, TextOf function) {
         return args -> {
-            List<Expression> typed = new ArrayList<>(List.of(Functions.text(args.get(0), name)));
-            args.subList(1, 1 + numbers).forEach(a -> typed.add(Functions.whole(a, name)));
+            List<Expression> typed = textAndNumbers(name, args.subList(0, 1 + numbers));
             args.subList(1 + numbers, args.size()).forEach(a -> typed.add(Functions.text(a, name)));
             Kernel kernel = (columns, rows, nulls) -> texts(columns, rows, nulls, numbers, function);
             return new Call(ScalarFunction.call(name, TextKernels.oncePerEntry(typed, kernel)), typed, DataType.TEXT);

@@ -1,16 +1,13 @@
 package org.unimeros.engine.expr;
 
-import static java.nio.charset.StandardCharsets.US_ASCII;
-
 import java.time.LocalDate;
-import java.util.HashMap;
-import java.util.Map;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DataType.Decimal;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.TextColumn;
 
 /** Casts to text without an object for each value; what they give is what {@link org.unimeros.engine.data.Values#text} gives. */
 final class ToText {
@@ -19,7 +16,6 @@ final class ToText {
     private static final int ROOM = 64;
 
     private static final long SECOND = 1_000_000L;
-    private static final int MOST_DAYS = 1 << 12;
 
     private final byte[] room = new byte[ROOM];
     private int at = ROOM;
@@ -37,11 +33,7 @@ final class ToText {
 
     static Column texts(Column column, int rows, DataType from) {
         if (from == DataType.DATE) {
-            return Days.texts(
-                    ((IntColumn) column).values(),
-                    rows,
-                    column.nulls(),
-                    day -> LocalDate.ofEpochDay(day).toString());
+            return days(((IntColumn) column).values(), rows, column.nulls());
         }
         if (from == DataType.TIMESTAMP) {
             return timestamps((LongColumn) column, rows);
@@ -57,21 +49,20 @@ final class ToText {
     }
 
     private static Column timestamps(LongColumn column, int rows) {
+        long[] micros = column.values();
+        TextColumn days = days(Days.of(micros, rows), rows, column.nulls());
         ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
         ToText text = new ToText();
-        Map<Long, byte[]> days = new HashMap<>();
         for (int i = 0; i < rows; i++) {
-            long micros = column.isNull(i) ? 0 : column.values()[i];
-            text.time(Math.floorMod(micros, Interval.MICROS_PER_DAY));
-            if (days.size() > MOST_DAYS) {
-                days.clear();
-            }
-            text.before(days.computeIfAbsent(
-                    Math.floorDiv(micros, Interval.MICROS_PER_DAY),
-                    day -> LocalDate.ofEpochDay(day).toString().getBytes(US_ASCII)));
+            text.time(Math.floorMod(micros[i], Interval.MICROS_PER_DAY));
+            text.before(days, i);
             text.appendTo(out);
         }
         return out.build().withNulls(column.nulls());
+    }
+
+    private static TextColumn days(int[] days, int rows, long[] nulls) {
+        return Days.texts(days, rows, nulls, day -> LocalDate.ofEpochDay(day).toString());
     }
 
     private void appendTo(ColumnBuilder out) {
@@ -79,9 +70,11 @@ final class ToText {
         at = ROOM;
     }
 
-    private void before(byte[] text) {
-        at -= text.length;
-        System.arraycopy(text, 0, room, at, text.length);
+    private void before(TextColumn texts, int row) {
+        int start = texts.start(row);
+        int length = texts.end(row) - start;
+        at -= length;
+        System.arraycopy(texts.bytes(), start, room, at, length);
     }
 
     private void number(long value, int scale) {

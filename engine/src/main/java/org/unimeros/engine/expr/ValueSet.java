@@ -1,10 +1,10 @@
 package org.unimeros.engine.expr;
 
 import java.util.Arrays;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Objects;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
@@ -49,16 +49,13 @@ final class ValueSet {
         };
         this.texts = column instanceof TextColumn t ? t : null;
         this.slots = texts == null ? null : slots(texts, values.size());
-        this.objects = numbers == null && texts == null ? new HashSet<>() : null;
-        values.forEach(v -> {
-            if (objects != null) {
-                objects.add(canonical(v));
-            }
-        });
+        this.objects = numbers == null && texts == null
+                ? values.stream().map(ValueSet::canonical).collect(Collectors.toSet())
+                : null;
     }
 
     private static int[] slots(TextColumn texts, int count) {
-        int[] slots = new int[Integer.highestOneBit(count) << 2];
+        int[] slots = new int[Integer.highestOneBit(Math.max(1, count)) << 2];
         for (int i = 0; i < count; i++) {
             int slot = hash(texts.bytes(), texts.start(i), texts.end(i)) & slots.length - 1;
             while (slots[slot] != 0) {

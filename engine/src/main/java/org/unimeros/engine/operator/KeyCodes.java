@@ -29,27 +29,40 @@ final class KeyCodes {
         private long least;
         /** How many values there can be; the code behind them is that of null. 0 before the first batch. */
         private long size;
-        /** The bytes of a dictionary, whose codes mean the same only in columns over the same ones. */
-        private byte[] dictionary;
+        /** A column with the dictionary that codes are of; null for numbers. */
+        private TextColumn texts;
 
-        boolean holds(long first, long count, byte[] bytes) {
-            return size > 0 && dictionary == bytes && first >= least && first - least <= size - count;
+        private boolean means(Range other) {
+            return texts == null ? other.texts == null : other.texts != null && texts.sharesDictionary(other.texts);
         }
 
-        void set(long first, long count, byte[] bytes) {
+        /** Both are held against the last of the values, since what is behind it may be no number any more. */
+        boolean holds(Range other) {
+            return size > 0 && means(other) && other.least >= least && other.last() <= last();
+        }
+
+        private long last() {
+            return least + (size - 1);
+        }
+
+        void set(long first, long count, TextColumn of) {
             least = first;
             size = count;
-            dictionary = bytes;
+            texts = of;
         }
 
-        /** Grows to hold others as well; false when there would be far too many values. */
-        boolean include(long first, long count) {
-            long end = Math.max(least + size, first + count);
-            long start = Math.min(least, first);
-            if (end - start <= 0 || end - start > MOST_CODES) {
+        /** Grows to hold others as well, or becomes the other where it means other values; false when there would be far too many. */
+        boolean include(Range other) {
+            if (size == 0 || !means(other)) {
+                set(other.least, other.size, other.texts);
+                return true;
+            }
+            long start = Math.min(least, other.least);
+            long span = Math.max(last(), other.last()) - start;
+            if (span < 0 || span >= MOST_CODES) {
                 return false;
             }
-            set(start, end - start, dictionary);
+            set(start, span + 1, texts);
             return true;
         }
     }
@@ -117,7 +130,7 @@ final class KeyCodes {
             if (!look(columns[c], rows, c, false)) {
                 return false;
             }
-            holds &= ranges[c].holds(wanted[c].least, wanted[c].size, wanted[c].dictionary);
+            holds &= ranges[c].holds(wanted[c]);
         }
         if (holds) {
             return true;
@@ -135,12 +148,7 @@ final class KeyCodes {
     /** Makes the ranges hold the values of this batch as well, where that does not make too many codes. */
     private boolean grow() {
         for (int c = 0; c < ranges.length; c++) {
-            Range range = ranges[c];
-            Range more = wanted[c];
-            boolean isOther = range.size == 0 || range.dictionary != more.dictionary;
-            if (isOther) {
-                range.set(more.least, more.size, more.dictionary);
-            } else if (!range.include(more.least, more.size)) {
+            if (!ranges[c].include(wanted[c])) {
                 return false;
             }
         }
@@ -153,7 +161,7 @@ final class KeyCodes {
             if (!look(columns[c], rows, c, true)) {
                 return false;
             }
-            ranges[c].set(wanted[c].least, wanted[c].size, wanted[c].dictionary);
+            ranges[c].set(wanted[c].least, wanted[c].size, wanted[c].texts);
         }
         boolean fits = reserve();
         if (!fits) {
@@ -182,7 +190,7 @@ final class KeyCodes {
         isConstant[index] = false;
         Range range = wanted[index];
         switch (column) {
-            case TextColumn c -> range.set(0, c.ids() == null ? 0 : c.entries(), c.bytes());
+            case TextColumn c -> range.set(0, c.ids() == null ? 0 : c.entries(), c);
             case BooleanColumn c -> range.set(0, 2, null);
             case IntColumn c -> lookAtInts(c.values(), rows, index, exactly);
             case LongColumn c -> lookAtLongs(c.values(), rows, index, exactly);

@@ -1,5 +1,6 @@
 package org.unimeros.engine.operator;
 
+import static java.nio.charset.StandardCharsets.US_ASCII;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 
 import java.util.ArrayList;
@@ -152,6 +153,53 @@ class KeyCodesTest {
         assertEquals(4, out[3]);
         codes.forget();
         assertEquals(11, codes.reduce(ints(fewer), 1000, out));
+    }
+
+    /** Where differences of numbers do not fit into a number. */
+    @Test
+    void rangesAtBothEndsOfAllNumbers() {
+        Random random = new Random(9);
+        long[] bases = {Long.MAX_VALUE - 16, Long.MAX_VALUE - 70, Long.MIN_VALUE, Long.MIN_VALUE + 60, 0, -40, 1L << 62
+        };
+        for (int life = 0; life < 200; life++) {
+            KeyTable table = new KeyTable(List.of(DataType.LONG, DataType.BOOLEAN));
+            Map<List<Object>, Integer> expected = new LinkedHashMap<>();
+            int[] numbers = new int[100];
+            for (int batch = 0; batch < 4; batch++) {
+                long base = bases[random.nextInt(bases.length)];
+                Column[] columns = {
+                    new LongColumn(
+                            random.ints(100, 0, 17).mapToLong(x -> base + x).toArray(), null),
+                    new BooleanColumn(random.longs(2).toArray(), null)
+                };
+                table.number(columns, 100, numbers);
+                for (int row = 0; row < 100; row++) {
+                    int number = expected.computeIfAbsent(key(columns, row), k -> expected.size());
+                    assertEquals(number, numbers[row], "life " + life + ", batch " + batch + ", row " + row);
+                }
+            }
+        }
+    }
+
+    /** Pieces of the texts of one dictionary have its bytes, and stand in arrays that are used again. */
+    @Test
+    void otherPiecesOfTheSameBytesAreOtherTexts() {
+        byte[] bytes = "abcd".getBytes(US_ASCII);
+        int[] starts = {0, 1};
+        int[] ends = {1, 2};
+        int[] ids = new Random(10).ints(100, 0, 2).toArray();
+        KeyTable table = new KeyTable(List.of(DataType.TEXT));
+        int[] numbers = new int[100];
+        table.number(new Column[] {pieces(bytes, starts, ends, ids)}, 100, numbers);
+        assertEquals(2, table.size());
+        starts[0] = 2;
+        ends[0] = 3;
+        table.number(new Column[] {pieces(bytes, starts, ends, ids)}, 100, numbers);
+        assertEquals(3, table.size());
+    }
+
+    private static TextColumn pieces(byte[] bytes, int[] starts, int[] ends, int[] ids) {
+        return TextColumn.encoded(ids, TextColumn.slices(bytes, starts, ends, null), 2, null);
     }
 
     /** Values that move on, come back, and are other texts under the same numbers. */

@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.io.Serializable;
 import java.nio.channels.FileChannel;
 import java.nio.channels.FileLock;
+import java.nio.channels.OverlappingFileLockException;
 import java.nio.file.FileVisitOption;
 import java.nio.file.FileVisitResult;
 import java.nio.file.Files;
@@ -268,13 +269,30 @@ public final class DatasetFolder implements Serializable {
         if (!ALIVE.add(lockFile)) {
             throw new ResourceFailure("this process writes run " + run + " to " + root + " already");
         }
-        FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
-        if (channel.tryLock() == null) {
-            channel.close();
-            ALIVE.remove(lockFile);
-            throw new ResourceFailure("another process writes run " + run + " to " + root);
+        StagingArea area = null;
+        try {
+            FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+            if (tryLock(channel) == null) {
+                channel.close();
+                throw new ResourceFailure("another process writes run " + run + " to " + root);
+            }
+            area = new StagingArea(stagingOf(run), lockFile, channel);
+            return area;
+        } finally {
+            if (area == null) {
+                ALIVE.remove(lockFile);
+            }
         }
-        return new StagingArea(stagingOf(run), lockFile, channel);
+    }
+
+    /** Null when somebody else holds the lock. */
+    private static FileLock tryLock(FileChannel channel) throws IOException {
+        try {
+            return channel.tryLock();
+        } catch (OverlappingFileLockException e) {
+            // Another copy of this class in the process does not see what this one holds.
+            return null;
+        }
     }
 
     private Path lockFile(String run) throws IOException {
@@ -284,16 +302,14 @@ public final class DatasetFolder implements Serializable {
     /** A folder for the files of one run, and the lock that keeps others from removing it. */
     record StagingArea(Path folder, Path lockFile, FileChannel lock) {
         void release(boolean keepFiles) throws IOException {
-            try {
+            try (lock) {
                 if (!keepFiles) {
                     delete(folder);
                 }
-                lock.close();
-                Files.deleteIfExists(lockFile);
             } finally {
-                lock.close();
                 ALIVE.remove(lockFile);
             }
+            Files.deleteIfExists(lockFile);
         }
     }
 
@@ -312,13 +328,18 @@ public final class DatasetFolder implements Serializable {
         if (!Files.isDirectory(staging())) {
             return;
         }
-        List<String> names;
-        try (Stream<Path> all = Files.list(staging())) {
-            names = all.map(p -> p.getFileName().toString()).toList();
-        }
         // A process can die before it has made its folder, or when it has just removed it, and leave its lock alone.
         Set<String> runs = new TreeSet<>();
-        names.forEach(n -> runs.add(n.endsWith(LOCK) ? n.substring(0, n.length() - LOCK.length()) : n));
+        try (Stream<Path> all = Files.list(staging())) {
+            all.forEach(path -> {
+                String name = path.getFileName().toString();
+                if (name.endsWith(LOCK)) {
+                    runs.add(name.substring(0, name.length() - LOCK.length()));
+                } else if (Files.isDirectory(path)) {
+                    runs.add(name);
+                }
+            });
+        }
         for (String run : runs) {
             removeIfDead(run);
         }
@@ -330,7 +351,7 @@ public final class DatasetFolder implements Serializable {
             return;
         }
         try (FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE)) {
-            if (channel.tryLock() != null) {
+            if (tryLock(channel) != null) {
                 delete(stagingOf(run));
                 Files.deleteIfExists(lockFile);
             }
