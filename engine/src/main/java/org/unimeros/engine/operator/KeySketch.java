@@ -13,13 +13,18 @@ import org.unimeros.engine.data.Values;
 /**
  * Which keys are frequent among the rows that went by, and about how often they came, in fixed space: every bucket of
  * hashes keeps the key that is ahead in it (R. S. Boyer and J S. Moore, "MJRTY", 1991, per bucket). A key that makes up
- * more than a thousandth of the rows is nearly always found; its count is never too high.
+ * more than a thousandth of the rows is nearly always found; its count is never too high. While no key is frequent, one
+ * batch in eight is looked at, so that a count can lack what went by before.
  */
 public final class KeySketch implements Serializable {
 
     private static final int BUCKETS = 2048;
     /** Keys that came less often are of no interest, and not written down. */
     private static final int LEAST = 64;
+    /** Where fewer rows of a batch than one in so many have a key that is ahead, the next batches are left out. */
+    private static final int RARE = 1024;
+
+    private static final int LEFT_OUT = 7;
 
     private final List<DataType> types;
     private final long[] keys = new long[BUCKETS];
@@ -27,6 +32,8 @@ public final class KeySketch implements Serializable {
     private final long[] counts = new long[BUCKETS];
     private final String[] texts = new String[BUCKETS];
     private long rows;
+    private int leftOut = LEFT_OUT;
+    private boolean areRare;
 
     KeySketch(List<DataType> types) {
         this.types = types;
@@ -37,12 +44,19 @@ public final class KeySketch implements Serializable {
 
     /** Adds rows by the hashes of their keys; those with a null in them match nothing and do not count. */
     void add(long[] hashes, int n, Column... columns) {
-        long[] nulls = JoinTable.nulls(columns, n);
         rows += n;
+        if (areRare && leftOut < LEFT_OUT) {
+            leftOut++;
+            return;
+        }
+        leftOut = 0;
+        long[] nulls = JoinTable.nulls(columns, n);
+        int hits = 0;
         for (int i = 0; i < n; i++) {
             long hash = hashes[i];
             int bucket = (int) (hash >>> 20) & BUCKETS - 1;
             if (keys[bucket] == hash) {
+                hits++;
                 ahead[bucket]++;
                 if (++counts[bucket] == LEAST && (nulls == null || !Bits.get(nulls, i))) {
                     texts[bucket] = text(columns, i);
@@ -56,6 +70,7 @@ public final class KeySketch implements Serializable {
                 ahead[bucket]--;
             }
         }
+        areRare = hits < n / RARE;
     }
 
     private String text(Column[] columns, int row) {

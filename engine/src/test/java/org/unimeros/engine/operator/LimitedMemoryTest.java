@@ -269,4 +269,29 @@ class LimitedMemoryTest {
         assertTrue(found.get(0).count() <= frequent, found + " of " + frequent);
         assertTrue(found.get(0).count() > frequent * 8 / 10, found + " of " + frequent);
     }
+
+    @Test
+    void aKeyThatIsFrequentOnlyLateIsFoundAndNeverCountedTooHigh() {
+        Random random = new Random(5);
+        KeySketch sketch = new KeySketch(List.of(DataType.LONG));
+        long frequent = 0;
+        for (int b = 0; b < 150; b++) {
+            long[] keys = new long[4000];
+            for (int i = 0; i < keys.length; i++) {
+                boolean often = b >= 100 && random.nextInt(20) == 0;
+                keys[i] = often ? 7 : random.nextLong();
+                frequent += often ? 1 : 0;
+            }
+            Column column = new LongColumn(keys, null);
+            long[] hashes = new long[keys.length];
+            Hashing.rows(new Column[] {column}, keys.length, hashes);
+            sketch.add(hashes, keys.length, column);
+        }
+        assertEquals(600_000, sketch.rows());
+        List<Frequent> found = new ArrayList<>(KeySketch.merged(List.of(sketch)).values());
+        assertEquals(List.of("7"), found.stream().map(Frequent::text).toList());
+        assertTrue(found.get(0).count() <= frequent, found + " of " + frequent);
+        // Up to eight of the fifty batches go by before it is noticed.
+        assertTrue(found.get(0).count() > frequent * 7 / 10, found + " of " + frequent);
+    }
 }
