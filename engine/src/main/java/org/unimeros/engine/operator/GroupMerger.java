@@ -14,7 +14,7 @@ import org.unimeros.engine.spill.SpillFile;
 import org.unimeros.engine.spill.StepSpace;
 
 /**
- * Merges partial summaries in limited memory. A batch has the keys first, then the partial columns of each aggregate.
+ * Merges partial summaries, and summarises rows that were not grouped before ({@link GroupForm}), in limited memory.
  * When the groups reach the limit they are written out, as partial summaries again, divided by the hash of their keys;
  * in the end each division is merged on its own, and divided further if it must be.
  */
@@ -29,7 +29,7 @@ final class GroupMerger {
     private final StepSpace space;
     private final int depth;
     private List<Accumulator> accumulators;
-    private final List<Integer> widths = new ArrayList<>();
+    private final GroupForm form;
     private KeyTable table;
     private int[] groups = new int[Batch.TARGET_ROWS];
     private RowDivider spilled;
@@ -40,9 +40,7 @@ final class GroupMerger {
         this.aggregates = aggregates;
         this.space = space;
         this.depth = depth;
-        for (Aggregate a : aggregates) {
-            widths.add(Accumulator.partialTypes(a).size());
-        }
+        this.form = new GroupForm(keyTypes.size(), aggregates);
         start();
     }
 
@@ -61,13 +59,17 @@ final class GroupMerger {
         if (keyTypes.isEmpty()) {
             Arrays.fill(groups, 0, rows, 0);
         } else {
-            table.number(columns(batch, 0, keyTypes.size()), rows, groups);
+            table.number(form.keys(batch), rows, groups);
         }
-        int at = keyTypes.size();
+        boolean areRows = form.isOfRows(batch);
         for (int i = 0; i < accumulators.size(); i++) {
-            accumulators.get(i).reserve(Math.max(1, table.size()));
-            accumulators.get(i).merge(groups, rows, columns(batch, at, widths.get(i)));
-            at += widths.get(i);
+            Accumulator accumulator = accumulators.get(i);
+            accumulator.reserve(Math.max(1, table.size()));
+            if (areRows) {
+                accumulator.add(groups, rows, form.argument(batch, i));
+            } else {
+                accumulator.merge(groups, rows, form.partial(batch, i));
+            }
         }
         if (!keyTypes.isEmpty() && depth < DEEPEST && sizeInBytes() > space.limit() / 2) {
             spill();
@@ -91,14 +93,6 @@ final class GroupMerger {
         Column[] all = columns.toArray(Column[]::new);
         Batch batch = new Batch(size, all);
         spilled.add(batch, Arrays.copyOf(all, keyTypes.size()));
-    }
-
-    private static Column[] columns(Batch batch, int from, int n) {
-        Column[] columns = new Column[n];
-        for (int i = 0; i < n; i++) {
-            columns[i] = batch.column(from + i);
-        }
-        return columns;
     }
 
     /** Hands out keys and results. Without keys there is one group, even of no rows. */

@@ -41,7 +41,8 @@ final class Outputs {
         private final OutputStore store;
         private final RunStarts starts;
         private final boolean fine;
-        private final BatchBuilder small;
+        private BatchBuilder small;
+        private int width;
         private final List<Chunk> chunks = new ArrayList<>();
         private long rows;
         private long bytes;
@@ -58,6 +59,7 @@ final class Outputs {
             this.starts = starts;
             this.fine = fine;
             this.small = new BatchBuilder(types);
+            this.width = types.size();
             this.store = store;
         }
 
@@ -68,6 +70,7 @@ final class Outputs {
                 flush();
                 add(batch);
             } else {
+                fit(batch);
                 small.appendAll(batch);
                 if (small.rowCount() >= Batch.TARGET_ROWS) {
                     flush();
@@ -77,6 +80,7 @@ final class Outputs {
 
         /** Some rows of a batch that was divided. Chunks have as many rows as a batch, so that nothing is copied when one is full. */
         void accept(Batch batch, int[] rowNumbers, int start, int end) {
+            fit(batch);
             rows += end - start;
             int from = start;
             while (from < end) {
@@ -87,6 +91,15 @@ final class Outputs {
                     flush();
                     small.expect(Batch.TARGET_ROWS);
                 }
+            }
+        }
+
+        /** Where a task makes batches of two kinds, which differ in their columns, each has chunks of its own. */
+        private void fit(Batch batch) {
+            if (batch.columnCount() != width) {
+                flush();
+                small = BatchBuilder.like(batch);
+                width = batch.columnCount();
             }
         }
 
@@ -185,7 +198,7 @@ final class Outputs {
         void accept(Batch batch) {
             int n = batch.rowCount();
             rows += n;
-            if (parts.length == 1 && sketch == null) {
+            if (isWhole()) {
                 parts[0].accept(batch);
                 return;
             }
@@ -212,6 +225,16 @@ final class Outputs {
             if (open > mostOpenBytes) {
                 finish();
             }
+        }
+
+        /** Rows that are divided are copied. */
+        @Override
+        boolean forgetsBatch() {
+            return !isWhole();
+        }
+
+        private boolean isWhole() {
+            return parts.length == 1 && sketch == null;
         }
 
         @Override

@@ -12,7 +12,7 @@ import org.unimeros.engine.spill.StepSpace;
 
 /**
  * Summarises what one task sees before it is shuffled. When the table is full it is passed on and begun anew; when that
- * shows that nearly every row has a key of its own, rows are passed on one by one, as groups of one.
+ * shows that nearly every row has a key of its own, rows are passed on as they are ({@link GroupForm}).
  */
 final class PartialGroup extends Operator.Inner {
 
@@ -24,12 +24,13 @@ final class PartialGroup extends Operator.Inner {
     private final Evaluator evaluator;
     private final List<Expression> keys;
     private final List<NamedAggregate> aggregates;
+    private final GroupForm form;
     private final StepSpace space;
     private List<Accumulator> accumulators;
     private KeyTable table;
     private int[] groups = new int[Batch.TARGET_ROWS];
     private long rowsInTable;
-    private boolean oneByOne;
+    private boolean givenUp;
 
     PartialGroup(
             Evaluator evaluator,
@@ -41,6 +42,8 @@ final class PartialGroup extends Operator.Inner {
         this.evaluator = evaluator;
         this.keys = keys;
         this.aggregates = aggregates;
+        this.form = new GroupForm(
+                keys.size(), aggregates.stream().map(NamedAggregate::aggregate).toList());
         this.space = space;
         start();
     }
@@ -58,35 +61,30 @@ final class PartialGroup extends Operator.Inner {
         for (int i = 0; i < keyColumns.length; i++) {
             keyColumns[i] = evaluator.evaluate(keys.get(i), batch);
         }
+        if (givenUp) {
+            push(form.ofRows(keyColumns, batch, evaluator));
+            return;
+        }
         if (groups.length < rows) {
             groups = new int[rows];
-        }
-        if (oneByOne) {
-            for (int i = 0; i < rows; i++) {
-                groups[i] = i;
-            }
-            accumulate(batch, rows);
-            emit(keyColumns, rows);
-            return;
         }
         number(keyColumns, rows);
         accumulate(batch, Math.max(1, table.size()));
         rowsInTable += rows;
         boolean tooLarge = table.size() > 1 && sizeInBytes() > space.limit() / 2;
         if (tooLarge || table.size() >= MOST_GROUPS) {
-            oneByOne = rowsInTable < WORTHWHILE * table.size();
+            givenUp = rowsInTable < WORTHWHILE * table.size();
             flush();
-            // Rows one by one need arrays for a batch only; those for many groups would be cleared each time.
-            if (tooLarge || oneByOne) {
+            if (tooLarge || givenUp) {
                 start();
             }
         }
     }
 
-    /** Keys and values are copied; but groups of one are passed on with the columns as they came. */
+    /** Keys and values are copied, until rows are passed on with the columns as they came. */
     @Override
     boolean forgetsBatch() {
-        return !oneByOne || next.forgetsBatch();
+        return !givenUp || next.forgetsBatch();
     }
 
     private long sizeInBytes() {
