@@ -15,7 +15,7 @@ import org.unimeros.engine.data.ValueOrder;
 /** The least or the greatest value, in the order that comparisons and sorts use. A partial state is the value so far. */
 abstract class Extreme extends Accumulator {
 
-    private long[] seen = new long[1];
+    private final SeenGroups seen = new SeenGroups();
 
     static Extreme of(DataType type, boolean greatest) {
         return switch (type.physical()) {
@@ -30,9 +30,7 @@ abstract class Extreme extends Accumulator {
 
     @Override
     final void reserve(int groups) {
-        if (Bits.words(groups) > seen.length) {
-            seen = Arrays.copyOf(seen, Math.max(Bits.words(groups), seen.length * 2));
-        }
+        seen.reserve(groups);
         reserveValues(groups);
     }
 
@@ -48,31 +46,31 @@ abstract class Extreme extends Accumulator {
 
     @Override
     void clear() {
-        Arrays.fill(seen, 0);
+        seen.clear();
+    }
+
+    /** Whether no row can have the first value of its group. */
+    final boolean areAllSeen() {
+        return seen.areAll();
     }
 
     /** Whether this is the first value of the group. */
     final boolean first(int group) {
-        long word = seen[group >>> 6];
-        long bit = 1L << group;
-        seen[group >>> 6] = word | bit;
-        return (word & bit) == 0;
+        boolean first = !seen.has(group);
+        seen.add(group);
+        return first;
     }
 
     final boolean isEmpty(int group) {
-        return !Bits.get(seen, group);
+        return !seen.has(group);
     }
 
     final long[] empty(int groups) {
-        long[] nulls = Bits.make(groups);
-        for (int i = 0; i < nulls.length; i++) {
-            nulls[i] = ~seen[i];
-        }
-        return Bits.any(nulls, groups) ? nulls : null;
+        return seen.empty(groups);
     }
 
     final long seenBytes() {
-        return 8L * seen.length;
+        return seen.sizeInBytes();
     }
 
     abstract void reserveValues(int groups);
@@ -96,13 +94,14 @@ abstract class Extreme extends Accumulator {
         void add(int[] groups, int rows, Column argument) {
             int[] values = ((IntColumn) argument).values();
             long[] nulls = argument.nulls();
+            boolean hasFirst = !areAllSeen();
             for (int i = 0; i < rows; i++) {
                 if (nulls != null && Bits.get(nulls, i)) {
                     continue;
                 }
                 int group = groups[i];
                 int value = values[i];
-                if (first(group) || (greatest ? value > best[group] : value < best[group])) {
+                if (hasFirst && first(group) || (greatest ? value > best[group] : value < best[group])) {
                     best[group] = value;
                 }
             }
@@ -138,13 +137,14 @@ abstract class Extreme extends Accumulator {
         void add(int[] groups, int rows, Column argument) {
             long[] values = ((LongColumn) argument).values();
             long[] nulls = argument.nulls();
+            boolean hasFirst = !areAllSeen();
             for (int i = 0; i < rows; i++) {
                 if (nulls != null && Bits.get(nulls, i)) {
                     continue;
                 }
                 int group = groups[i];
                 long value = values[i];
-                if (first(group) || (greatest ? value > best[group] : value < best[group])) {
+                if (hasFirst && first(group) || (greatest ? value > best[group] : value < best[group])) {
                     best[group] = value;
                 }
             }
@@ -180,13 +180,14 @@ abstract class Extreme extends Accumulator {
         void add(int[] groups, int rows, Column argument) {
             double[] values = ((DoubleColumn) argument).values();
             long[] nulls = argument.nulls();
+            boolean hasFirst = !areAllSeen();
             for (int i = 0; i < rows; i++) {
                 if (nulls != null && Bits.get(nulls, i)) {
                     continue;
                 }
                 int group = groups[i];
                 double value = values[i];
-                if (first(group) || (greatest ? below(best[group], value) : below(value, best[group]))) {
+                if (hasFirst && first(group) || (greatest ? below(best[group], value) : below(value, best[group]))) {
                     best[group] = value;
                 }
             }
@@ -283,6 +284,7 @@ abstract class Extreme extends Accumulator {
         void add(int[] groups, int rows, Column argument) {
             TextColumn column = (TextColumn) argument;
             byte[] bytes = column.bytes();
+            boolean hasFirst = !areAllSeen();
             for (int i = 0; i < rows; i++) {
                 if (column.isNull(i)) {
                     continue;
@@ -290,7 +292,7 @@ abstract class Extreme extends Accumulator {
                 int group = groups[i];
                 int start = column.start(i);
                 int end = column.end(i);
-                if (first(group) || isBetter(bytes, start, end, best[group])) {
+                if (hasFirst && first(group) || isBetter(bytes, start, end, best[group])) {
                     heldBytes += end - start + (best[group] == null ? PER_VALUE : -best[group].length);
                     best[group] = Arrays.copyOfRange(bytes, start, end);
                 }

@@ -2,12 +2,13 @@ package org.unimeros.engine.operator;
 
 import java.util.Collections;
 import java.util.List;
-import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.expr.Aggregate;
 
 /** A sum of values, in the form that keeps those of a type exact. */
 abstract class Sum extends Accumulator {
+
+    final SeenGroups seen = new SeenGroups();
 
     static Sum of(Aggregate aggregate, DataType type) {
         if (type.isFloating()) {
@@ -26,13 +27,4 @@ abstract class Sum extends Accumulator {
 
     /** The sum of a group as a double, rounded once; of decimals held as longs, that of their unscaled values. */
     abstract double total(int group);
-
-    /** The groups that have seen no value, as nulls; null when there are none. */
-    static long[] empty(long[] seen, int groups) {
-        long[] nulls = Bits.make(groups);
-        for (int i = 0; i < nulls.length; i++) {
-            nulls[i] = ~seen[i];
-        }
-        return Bits.any(nulls, groups) ? nulls : null;
-    }
 }

@@ -14,15 +14,14 @@ final class SumOfDoubles extends Sum {
 
     private double[] sums = new double[16];
     private double[] errors = new double[16];
-    private long[] seen = new long[1];
 
     @Override
     void reserve(int groups) {
+        seen.reserve(groups);
         if (groups > sums.length) {
             int length = Math.max(groups, sums.length * 2);
             sums = Arrays.copyOf(sums, length);
             errors = Arrays.copyOf(errors, length);
-            seen = Arrays.copyOf(seen, Bits.words(length));
         }
     }
 
@@ -30,36 +29,42 @@ final class SumOfDoubles extends Sum {
     void add(int[] groups, int rows, Column argument) {
         double[] values = ((DoubleColumn) argument).values();
         long[] nulls = argument.nulls();
+        seen.add(groups, rows, nulls);
         for (int i = 0; i < rows; i++) {
             if (nulls == null || !Bits.get(nulls, i)) {
-                add(groups[i], values[i], 0);
+                put(groups[i], values[i], 0);
             }
         }
     }
 
     void add(int group, double value, double error) {
+        seen.add(group);
+        put(group, value, error);
+    }
+
+    private void put(int group, double value, double error) {
         double a = sums[group];
         double sum = a + value;
         double part = sum - a;
         errors[group] += (a - (sum - part)) + (value - part) + error;
         sums[group] = sum;
-        seen[group >>> 6] |= 1L << group;
     }
 
     @Override
     void merge(int[] groups, int rows, Column[] partial) {
         double[] from = ((DoubleColumn) partial[0]).values();
         double[] fromErrors = ((DoubleColumn) partial[1]).values();
+        seen.add(groups, rows, partial[0].nulls());
         for (int i = 0; i < rows; i++) {
             if (!partial[0].isNull(i)) {
-                add(groups[i], from[i], fromErrors[i]);
+                put(groups[i], from[i], fromErrors[i]);
             }
         }
     }
 
     @Override
     Column[] partial(int groups) {
-        long[] empty = empty(groups);
+        long[] empty = seen.empty(groups);
         return new Column[] {
             new DoubleColumn(Arrays.copyOf(sums, groups), empty), new DoubleColumn(Arrays.copyOf(errors, groups), empty)
         };
@@ -71,7 +76,7 @@ final class SumOfDoubles extends Sum {
         for (int i = 0; i < groups; i++) {
             out[i] = value(i);
         }
-        return new DoubleColumn(out, empty(groups));
+        return new DoubleColumn(out, seen.empty(groups));
     }
 
     /** Once a sum is infinite or NaN its error means nothing. */
@@ -92,19 +97,15 @@ final class SumOfDoubles extends Sum {
         return Double.isFinite(sums[group]) ? errors[group] : 0;
     }
 
-    private long[] empty(int groups) {
-        return empty(seen, groups);
-    }
-
     @Override
     long sizeInBytes() {
-        return 16L * sums.length + 8L * seen.length;
+        return 16L * sums.length + seen.sizeInBytes();
     }
 
     @Override
     void clear() {
         Arrays.fill(sums, 0);
         Arrays.fill(errors, 0);
-        Arrays.fill(seen, 0);
+        seen.clear();
     }
 }

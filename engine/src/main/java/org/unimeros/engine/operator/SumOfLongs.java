@@ -22,7 +22,10 @@ final class SumOfLongs extends Sum {
     private long[] lows = new long[16];
 
     private long[] highs = new long[16];
-    private boolean[] seen = new boolean[16];
+    /** No lower half is further from 0 than this. */
+    private long reach;
+
+    private long[] plain = new long[0];
 
     SumOfLongs(Aggregate aggregate) {
         this.aggregate = aggregate;
@@ -30,60 +33,78 @@ final class SumOfLongs extends Sum {
 
     @Override
     void reserve(int groups) {
+        seen.reserve(groups);
         if (groups > lows.length) {
             int length = Math.max(groups, lows.length * 2);
             lows = Arrays.copyOf(lows, length);
             highs = Arrays.copyOf(highs, length);
-            seen = Arrays.copyOf(seen, length);
         }
     }
 
     @Override
     void add(int[] groups, int rows, Column argument) {
+        seen.add(groups, rows, argument.nulls());
+        addAll(groups, rows, plain(argument, rows));
+    }
+
+    /** The values as longs, with 0 in the place of nulls. */
+    private long[] plain(Column argument, int rows) {
         long[] nulls = argument.nulls();
+        if (nulls == null && argument instanceof LongColumn longs) {
+            return longs.values();
+        }
+        if (plain.length < rows) {
+            plain = new long[rows];
+        }
+        long[] values = plain;
         if (argument instanceof IntColumn ints) {
-            int[] values = ints.values();
+            int[] from = ints.values();
             for (int i = 0; i < rows; i++) {
-                if (nulls == null || !Bits.get(nulls, i)) {
-                    add(groups[i], values[i]);
-                }
+                values[i] = from[i];
             }
-            return;
+        } else {
+            System.arraycopy(((LongColumn) argument).values(), 0, values, 0, rows);
         }
-        long[] values = ((LongColumn) argument).values();
-        if (nulls == null) {
-            addAll(groups, rows, values);
-            return;
+        for (int i = 0; nulls != null && i < rows; i++) {
+            values[i] &= (nulls[i >>> 6] >>> i & 1) - 1;
         }
+        return values;
+    }
+
+    /** Whether a lower half can overflow is asked once for all rows, so that the usual loop has nothing to ask. */
+    private void addAll(int[] groups, int rows, long[] values) {
+        long bits = 0;
         for (int i = 0; i < rows; i++) {
-            if (!Bits.get(nulls, i)) {
+            bits |= values[i] ^ values[i] >> 63;
+        }
+        if (canOverflow(bits, rows)) {
+            for (int i = 0; i < rows; i++) {
                 add(groups[i], values[i]);
             }
+            reach = Long.MAX_VALUE;
+            return;
+        }
+        long[] sums = lows;
+        for (int i = 0; i < rows; i++) {
+            sums[groups[i]] += values[i];
         }
     }
 
-    /** The usual case by itself: whether a lower half overflows is asked once for all rows; if so, what was added is taken back. */
-    private void addAll(int[] groups, int rows, long[] values) {
-        long[] sums = lows;
-        boolean[] filled = seen;
-        long overflow = 0;
-        for (int i = 0; i < rows; i++) {
-            int group = groups[i];
-            long value = values[i];
-            long before = sums[group];
-            long after = before + value;
-            sums[group] = after;
-            filled[group] = true;
-            overflow |= (before ^ after) & (value ^ after);
-        }
-        if (overflow < 0) {
-            for (int i = 0; i < rows; i++) {
-                sums[groups[i]] -= values[i];
+    /** Whether adding values between {@code -most - 1} and {@code most} can lead out of the range of a long; if not, their reach is noted. */
+    private boolean canOverflow(long most, int rows) {
+        if (most >= (Long.MAX_VALUE - reach) / Math.max(1, rows) && lows.length <= rows) {
+            // Only the greatest of what may have been added to each group was known.
+            long bits = 0;
+            for (long low : lows) {
+                bits |= low ^ low >> 63;
             }
-            for (int i = 0; i < rows; i++) {
-                add(groups[i], values[i]);
-            }
+            reach = bits == Long.MAX_VALUE ? bits : bits + 1;
         }
+        if (most >= (Long.MAX_VALUE - reach) / Math.max(1, rows)) {
+            return true;
+        }
+        reach += (most + 1) * rows;
+        return false;
     }
 
     /** The upper half is touched in the rare case only that the lower one overflows. */
@@ -91,7 +112,6 @@ final class SumOfLongs extends Sum {
         long before = lows[group];
         long after = before + value;
         lows[group] = after;
-        seen[group] = true;
         if (((before ^ after) & (value ^ after)) < 0) {
             highs[group] += value < 0 ? -1 : 1;
         }
@@ -100,16 +120,15 @@ final class SumOfLongs extends Sum {
     /** Partial sums are two halves of 128 bits, the lower one without a sign. */
     @Override
     void merge(int[] groups, int rows, Column[] partial) {
+        long[] nulls = partial[0].nulls();
+        seen.add(groups, rows, nulls);
+        addAll(groups, rows, plain(partial[0], rows));
         long[] low = ((LongColumn) partial[0]).values();
         long[] high = ((LongColumn) partial[1]).values();
-        long[] nulls = partial[0].nulls();
         for (int i = 0; i < rows; i++) {
-            if (nulls == null || !Bits.get(nulls, i)) {
-                add(groups[i], low[i]);
-                long rest = high[i] - (low[i] >> 63);
-                if (rest != 0) {
-                    highs[groups[i]] += rest;
-                }
+            long rest = high[i] - (low[i] >> 63);
+            if (rest != 0 && (nulls == null || !Bits.get(nulls, i))) {
+                highs[groups[i]] += rest;
             }
         }
     }
@@ -133,21 +152,21 @@ final class SumOfLongs extends Sum {
 
     @Override
     Column[] partial(int groups) {
-        long[] empty = empty(groups);
+        long[] empty = seen.empty(groups);
         return new Column[] {new LongColumn(Arrays.copyOf(lows, groups), empty), new LongColumn(highs(groups), empty)};
     }
 
     @Override
     Column result(int groups) {
         if (aggregate.type() instanceof DataType.Decimal) {
-            return new WideColumn(highs(groups), Arrays.copyOf(lows, groups), empty(groups));
+            return new WideColumn(highs(groups), Arrays.copyOf(lows, groups), seen.empty(groups));
         }
         for (int i = 0; i < groups; i++) {
             if (highs[i] != 0) {
                 throw outOfRange(WideColumn.value(high(i), low(i)), aggregate);
             }
         }
-        return new LongColumn(Arrays.copyOf(lows, groups), empty(groups));
+        return new LongColumn(Arrays.copyOf(lows, groups), seen.empty(groups));
     }
 
     static BadData outOfRange(BigInteger sum, Aggregate aggregate) {
@@ -162,27 +181,16 @@ final class SumOfLongs extends Sum {
                 : WideColumn.value(high(group), low(group)).doubleValue();
     }
 
-    /** The groups without a value, as bits; null when there are none. */
-    private long[] empty(int groups) {
-        long[] empty = null;
-        for (int i = 0; i < groups; i++) {
-            if (!seen[i]) {
-                empty = empty == null ? Bits.make(groups) : empty;
-                Bits.set(empty, i);
-            }
-        }
-        return empty;
-    }
-
     @Override
     long sizeInBytes() {
-        return 17L * lows.length;
+        return 16L * lows.length + seen.sizeInBytes();
     }
 
     @Override
     void clear() {
         Arrays.fill(lows, 0);
         Arrays.fill(highs, 0);
-        Arrays.fill(seen, false);
+        seen.clear();
+        reach = 0;
     }
 }

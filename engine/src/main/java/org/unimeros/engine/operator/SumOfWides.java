@@ -3,7 +3,6 @@ package org.unimeros.engine.operator;
 import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.util.Arrays;
-import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType.Decimal;
 import org.unimeros.engine.data.LongColumn;
@@ -20,7 +19,6 @@ final class SumOfWides extends Sum {
     private long[] low = new long[16];
     private long[] middle = new long[16];
     private long[] high = new long[16];
-    private long[] seen = new long[1];
 
     SumOfWides(Aggregate aggregate) {
         this.aggregate = aggregate;
@@ -29,12 +27,12 @@ final class SumOfWides extends Sum {
 
     @Override
     void reserve(int groups) {
+        seen.reserve(groups);
         if (groups > low.length) {
             int length = Math.max(groups, low.length * 2);
             low = Arrays.copyOf(low, length);
             middle = Arrays.copyOf(middle, length);
             high = Arrays.copyOf(high, length);
-            seen = Arrays.copyOf(seen, Bits.words(length));
         }
     }
 
@@ -58,7 +56,7 @@ final class SumOfWides extends Sum {
         low[group] = sumLow;
         middle[group] = carried;
         high[group] += valueHigh + more;
-        Bits.set(seen, group);
+        seen.add(group);
     }
 
     @Override
@@ -75,7 +73,7 @@ final class SumOfWides extends Sum {
 
     @Override
     Column[] partial(int groups) {
-        long[] empty = empty(groups);
+        long[] empty = seen.empty(groups);
         return new Column[] {
             new LongColumn(Arrays.copyOf(low, groups), empty),
             new LongColumn(Arrays.copyOf(middle, groups), empty),
@@ -90,7 +88,7 @@ final class SumOfWides extends Sum {
                 throw SumOfLongs.outOfRange(exact(i), aggregate);
             }
         }
-        return new WideColumn(Arrays.copyOf(middle, groups), Arrays.copyOf(low, groups), empty(groups));
+        return new WideColumn(Arrays.copyOf(middle, groups), Arrays.copyOf(low, groups), seen.empty(groups));
     }
 
     @Override
@@ -103,13 +101,9 @@ final class SumOfWides extends Sum {
         return WideColumn.value(high[group], middle[group]).shiftLeft(64).add(lower);
     }
 
-    private long[] empty(int groups) {
-        return empty(seen, groups);
-    }
-
     @Override
     long sizeInBytes() {
-        return 24L * low.length + 8L * seen.length;
+        return 24L * low.length + seen.sizeInBytes();
     }
 
     @Override
@@ -117,6 +111,6 @@ final class SumOfWides extends Sum {
         Arrays.fill(low, 0);
         Arrays.fill(middle, 0);
         Arrays.fill(high, 0);
-        Arrays.fill(seen, 0);
+        seen.clear();
     }
 }
