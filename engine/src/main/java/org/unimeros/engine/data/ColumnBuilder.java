@@ -713,10 +713,8 @@ public abstract sealed class ColumnBuilder {
 
         /** Makes room for a text, and returns where it ends. */
         private int reserve(int row, int at, int length) {
-            int end = Math.addExact(at, length);
-            if (end > bytes.length) {
-                bytes = Arrays.copyOf(bytes, Math.max(end, larger(bytes.length)));
-            }
+            reserveBytes(at, length);
+            int end = at + length;
             if (row + 1 >= offsets.length) {
                 offsets = Arrays.copyOf(offsets, larger(offsets.length));
             }
@@ -740,15 +738,73 @@ public abstract sealed class ColumnBuilder {
         }
 
         @Override
+        void appendValues(Column from, int rows) {
+            TextColumn text = (TextColumn) from;
+            int first = growTexts(rows);
+            int at = offsets[first];
+            if (text.isPlain() && rows > 0) {
+                int start = text.startOf(0);
+                int shift = at - start;
+                reserveBytes(at, text.endOf(rows - 1) - start);
+                System.arraycopy(text.bytes(), start, bytes, at, text.endOf(rows - 1) - start);
+                for (int i = 0; i < rows; i++) {
+                    offsets[first + i + 1] = text.endOf(i) + shift;
+                }
+                return;
+            }
+            for (int i = 0; i < rows; i++) {
+                at = put(text, i, at);
+                offsets[first + i + 1] = at;
+            }
+        }
+
+        @Override
+        void appendValues(Column from, int[] rows, int start, int end) {
+            TextColumn text = (TextColumn) from;
+            int next = growTexts(end - start) + 1;
+            int at = offsets[next - 1];
+            for (int i = start; i < end; i++) {
+                at = put(text, rows[i], at);
+                offsets[next++] = at;
+            }
+        }
+
+        @Override
         void appendValues(Column[] from, int[] which, int[] rows, int n) {
             TextColumn[] sources = new TextColumn[from.length];
             for (int i = 0; i < sources.length; i++) {
                 sources[i] = (TextColumn) from[i];
             }
+            int first = growTexts(n);
+            int at = offsets[first];
             for (int i = 0; i < n; i++) {
-                TextColumn text = sources[which[i]];
-                int start = text.start(rows[i]);
-                appendText(text.bytes(), start, text.end(rows[i]) - start);
+                at = put(sources[which[i]], rows[i], at);
+                offsets[first + i + 1] = at;
+            }
+        }
+
+        /** Counts rows whose texts are put behind those that are there; returns the number of the first. */
+        private int growTexts(int rows) {
+            spellOut();
+            int first = grow(rows);
+            if (first + rows >= offsets.length) {
+                offsets = Arrays.copyOf(offsets, Math.max(first + rows + 1, larger(offsets.length)));
+            }
+            return first;
+        }
+
+        /** Copies a text to a place, and returns the one behind it. */
+        private int put(TextColumn text, int row, int at) {
+            int start = text.start(row);
+            int length = text.end(row) - start;
+            reserveBytes(at, length);
+            TextColumn.copy(text.bytes(), start, bytes, at, length);
+            return at + length;
+        }
+
+        private void reserveBytes(int at, int length) {
+            if (Math.addExact(at, length) > bytes.length) {
+                bytes = Arrays.copyOf(bytes, Math.max(at + length, larger(bytes.length)));
             }
         }
 

@@ -139,6 +139,11 @@ public final class TextColumn extends Column {
         return shift == 1 && bytes == other.bytes && starts == other.starts && ends == other.ends;
     }
 
+    /** Whether the values of the rows stand one after the other. */
+    boolean isPlain() {
+        return ids == null && shift == 1;
+    }
+
     /** Where a value begins: that of a dictionary entry, or of a row where there is no dictionary. */
     public int startOf(int value) {
         return starts[value];

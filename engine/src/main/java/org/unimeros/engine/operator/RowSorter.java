@@ -17,7 +17,7 @@ import org.unimeros.engine.spill.StepSpace;
 
 /**
  * Sorts any number of rows in limited memory; rows with equal keys keep the order in which they came. What is held is
- * sorted and spilled as a run when it reaches half of the limit; in the end the runs are merged, some at a time when
+ * sorted and spilled as a run when that takes all there is; in the end the runs are merged, some at a time when
  * there are so many that even their current blocks would not fit.
  */
 final class RowSorter {
@@ -26,7 +26,6 @@ final class RowSorter {
     private final List<DataType> types;
     private final List<SortKey> keys;
     private final StepSpace space;
-    private final long runBytes;
     private final BatchBuilder held;
     private final List<Run> runs = new ArrayList<>();
 
@@ -45,14 +44,15 @@ final class RowSorter {
         this.types = types;
         this.keys = keys;
         this.space = space;
-        this.runBytes = space.limit() / 3;
         this.held = new BatchBuilder(types);
     }
 
     void add(Batch batch) {
         held.appendAll(batch);
-        // Beside the rows stand their numbers and the words they are sorted by, twice.
-        if (held.sizeInBytes() + 28L * held.rowCount() > runBytes) {
+        // Arrays of the builder can be half as large again as its rows, which are copied once; beside them stand their
+        // numbers and the words
+        // they are sorted by, twice.
+        if (held.sizeInBytes() * 5 / 2 + 28L * held.rowCount() > space.limit()) {
             runs.add(written(this::pushHeld));
         }
     }

@@ -87,7 +87,7 @@ public final class TaskChain {
         this.pairs = pairs;
         this.store = writer == null ? workspace.newStore() : null;
         long holding = pipeline.steps().stream().filter(TaskChain::holdsRows).count();
-        this.perStep = workspace.perTask() / (holding + 1);
+        this.perStep = workspace.perTask() / Math.max(1, holding + (holdsRows(stage.output()) ? 1 : 0));
         this.end = end(stage, writer);
         Operator chain = metered(outputId, end);
         for (int i = pipeline.steps().size() - 1; i >= 0; i--) {
@@ -145,6 +145,17 @@ public final class TaskChain {
             case Step.Apply s -> false;
             case Step.Combine s -> true;
             case Step.Reduce s -> true;
+        };
+    }
+
+    /** Outputs that keep rows as they come hold a batch at most. */
+    private static boolean holdsRows(Output output) {
+        return switch (output) {
+            case Output.ToParts s -> true;
+            case Output.ToSink s -> true;
+            case Output.ToRuns s -> false;
+            case Output.ToCopies s -> false;
+            case Output.ToResult s -> false;
         };
     }
 
