@@ -143,6 +143,12 @@ final class Casts {
 
     /** The values that texts mean; null where they mean none. */
     private static Column read(TextColumn text, int rows, DataType to) {
+        return TextNumbers.areRead(to)
+                ? TextNumbers.read(text, rows, to, (others, n) -> readEach(others, n, to))
+                : readEach(text, rows, to);
+    }
+
+    private static Column readEach(TextColumn text, int rows, DataType to) {
         FieldParser parser = new FieldParser();
         FieldParser.Form form = FieldParser.Form.of(to);
         ColumnBuilder out = ColumnBuilder.of(to);

@@ -145,10 +145,41 @@ final class TextSlices {
         TextColumn separator = (TextColumn) args[1];
         int[] numbers = ((IntColumn) args[2]).values();
         Pieces pieces = Pieces.of(text, rows);
+        if (separator.isConstant() && separator.end(0) - separator.start(0) == 1 && isOne(numbers, rows)) {
+            parts(text, rows, separator.bytes()[separator.start(0)], numbers[0], pieces);
+            return pieces.column(rows, nulls);
+        }
         for (int i = 0; i < rows; i++) {
             part(text, i, separator, i, numbers[i], pieces);
         }
         return pieces.column(rows, nulls);
+    }
+
+    /** Whether all are one and the same number, above zero. */
+    private static boolean isOne(int[] numbers, int rows) {
+        int differing = 0;
+        for (int i = 0; i < rows; i++) {
+            differing |= numbers[i] ^ numbers[0];
+        }
+        return differing == 0 && numbers[0] > 0;
+    }
+
+    /** The usual case by itself: the same part of all rows, between separators of one byte. */
+    private static void parts(TextColumn text, int rows, byte separator, int wanted, Pieces pieces) {
+        byte[] bytes = text.bytes();
+        int[] starts = pieces.starts;
+        int[] ends = pieces.ends;
+        for (int i = 0; i < rows; i++) {
+            int start = text.start(i);
+            int end = text.end(i);
+            int next = Utf8.indexOf(bytes, start, end, separator);
+            for (int left = wanted; left > 1; left--) {
+                start = next < 0 ? end : next + 1;
+                next = next < 0 ? -1 : Utf8.indexOf(bytes, start, end, separator);
+            }
+            starts[i] = start;
+            ends[i] = next < 0 ? end : next;
+        }
     }
 
     /** Parts that do not exist are empty; an empty separator divides nothing. */
