@@ -5,7 +5,7 @@ import java.lang.invoke.VarHandle;
 import java.nio.ByteOrder;
 
 /**
- * Numbers of up to eight digits, with at most one point before, behind or among them, read from bytes all at once (D. Lemire, "Number parsing
+ * Decimal numbers of up to eight characters behind their sign, with at most one point, read from bytes all at once (D. Lemire, "Number parsing
  * at a gigabyte per second", 2021, section 5). Not thread-safe.
  */
 public final class Digits {
@@ -25,7 +25,7 @@ public final class Digits {
     private int behind;
     private boolean hasPoint;
 
-    /** Reads a number; false when there is anything else, or more of it. */
+    /** Reads the number that the bytes from {@code start} to {@code end} are; false when they are none, or a longer one. */
     public boolean read(byte[] bytes, int start, int end) {
         int first = start < end && bytes[start] == '-' ? start + 1 : start;
         int length = end - first;
@@ -76,6 +76,7 @@ public final class Digits {
         return behind;
     }
 
+    /** Whether there was a point, which can be the last character. */
     public boolean hasPoint() {
         return hasPoint;
     }

@@ -13,7 +13,7 @@ import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.TextColumn;
 
-/** Numbers that stand as texts. Those of a few digits are read here; the rows of all others are left to someone who can read any. */
+/** Numbers that stand as texts. Those of a few characters are read here; the rows of all others are left to someone who can read any. */
 final class TextNumbers {
 
     private static final long[] POWERS = new long[Decimal.LONG_PRECISION + 1];
@@ -52,6 +52,9 @@ final class TextNumbers {
         int[] left = new int[0];
         int count = 0;
         for (int i = 0; i < rows; i++) {
+            if (hasNulls && text.isNull(i)) {
+                continue;
+            }
             boolean isPlain = digits.read(bytes, text.start(i), text.end(i));
             int missing = scale - digits.behind();
             if (isPlain && doubles != null) {
@@ -71,7 +74,7 @@ final class TextNumbers {
             } else {
                 isPlain = false;
             }
-            if (!isPlain && !(hasNulls && text.isNull(i))) {
+            if (!isPlain) {
                 left = count == left.length ? Arrays.copyOf(left, Math.max(64, 2 * count)) : left;
                 left[count++] = i;
             }

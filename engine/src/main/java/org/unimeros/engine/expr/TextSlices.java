@@ -145,7 +145,7 @@ final class TextSlices {
         TextColumn separator = (TextColumn) args[1];
         int[] numbers = ((IntColumn) args[2]).values();
         Pieces pieces = Pieces.of(text, rows);
-        if (separator.isConstant() && separator.end(0) - separator.start(0) == 1 && isOne(numbers, rows)) {
+        if (separator.isConstant() && separator.end(0) - separator.start(0) == 1 && areOne(numbers, rows)) {
             parts(text, rows, separator.bytes()[separator.start(0)], numbers[0], pieces);
             return pieces.column(rows, nulls);
         }
@@ -156,7 +156,7 @@ final class TextSlices {
     }
 
     /** Whether all are one and the same number, above zero. */
-    private static boolean isOne(int[] numbers, int rows) {
+    private static boolean areOne(int[] numbers, int rows) {
         int differing = 0;
         for (int i = 0; i < rows; i++) {
             differing |= numbers[i] ^ numbers[0];
@@ -173,11 +173,12 @@ final class TextSlices {
             int start = text.start(i);
             int end = text.end(i);
             int next = Utf8.indexOf(bytes, start, end, separator);
-            for (int left = wanted; left > 1; left--) {
-                start = next < 0 ? end : next + 1;
-                next = next < 0 ? -1 : Utf8.indexOf(bytes, start, end, separator);
+            int left = wanted;
+            for (; left > 1 && next >= 0; left--) {
+                start = next + 1;
+                next = Utf8.indexOf(bytes, start, end, separator);
             }
-            starts[i] = start;
+            starts[i] = left > 1 ? end : start;
             ends[i] = next < 0 ? end : next;
         }
     }

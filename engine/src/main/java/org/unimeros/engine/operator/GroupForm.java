@@ -55,7 +55,8 @@ final class GroupForm {
     Batch ofRows(Column[] keyColumns, Batch batch, Evaluator evaluator) {
         int rows = batch.rowCount();
         int width = keys + sent.size();
-        boolean looksGrouped = width == partials[aggregates.size()];
+        // Keys alone mean the same either way.
+        boolean looksGrouped = width == partials[aggregates.size()] && !aggregates.isEmpty();
         Column[] columns = Arrays.copyOf(keyColumns, looksGrouped ? width + 1 : width);
         for (int i = 0; i < sent.size(); i++) {
             columns[keys + i] = evaluator.evaluate(sent.get(i), batch);
