@@ -151,7 +151,8 @@ class TextFunctionsTest {
         return switch (column) {
             case TEXT -> randomText(alphabet, random.nextInt(8) == 0 ? 60 : 9);
             case OTHER -> randomText(alphabet, 2);
-            case NUMBER -> random.nextInt(9) == 0 ? Integer.MIN_VALUE + random.nextInt(2) : random.nextInt(15) - 6;
+            // Adding to the greatest number gives the least.
+            case NUMBER -> random.nextInt(9) == 0 ? Integer.MAX_VALUE - 1 + random.nextInt(4) : random.nextInt(15) - 6;
             default -> random.nextInt(9) == 0 ? 500 : random.nextInt(8);
         };
     }
