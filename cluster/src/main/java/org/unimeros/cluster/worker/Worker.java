@@ -245,6 +245,11 @@ public final class Worker implements AutoCloseable {
                     pause(RETRY_MILLIS);
                     continue;
                 }
+                if (leaving.get()) {
+                    // It has been let go, and must not come back as another worker before it is closed.
+                    dropAll();
+                    return;
+                }
                 LOG.warn("given up by the coordinator; starting anew");
                 dropAll();
                 try {
