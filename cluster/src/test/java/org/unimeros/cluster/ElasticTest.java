@@ -15,6 +15,8 @@ import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.client.WorkerRange;
 import org.unimeros.cluster.http.ClusterAccess;
+import org.unimeros.cluster.http.HttpClient;
+import org.unimeros.cluster.worker.Worker;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.fault.ScriptedTable;
 import org.unimeros.engine.fault.ScriptedTable.Deed;
@@ -106,6 +108,43 @@ class ElasticTest {
             TestCluster.await(
                     "the end of its process",
                     () -> cluster.coordinator().workerViews().size() == 1);
+        }
+    }
+
+    private Worker worker(TestCluster cluster, String name) {
+        LocalWorkers workers = cluster.workers();
+        return new Worker(new Worker.Config(
+                workers.url(), null, null, 0, 1, 0, 100 << 20, folder.resolve(name), workers.access()));
+    }
+
+    @Test
+    void aWorkerThatIsLetGoWhileItLeavesDoesNotComeBackAsAnother() throws InterruptedException {
+        try (TestCluster cluster = new TestCluster(folder, 1);
+                Worker leaving = worker(cluster, "leaving");
+                Worker next = worker(cluster, "next")) {
+            leaving.start();
+            assertEquals("w2", leaving.name());
+            Thread drain = new Thread(() -> leaving.drain(20_000));
+            boolean[] letGo = {false};
+            List<String> rows = cluster.rows(TestCluster.physical(PER_DEPOT, slowScans(4, 1_500)), event -> {
+                boolean isWorking = cluster.coordinator().workerViews().stream()
+                        .anyMatch(w -> w.worker().equals("w2") && w.running() > 0);
+                if (!letGo[0] && isWorking) {
+                    letGo[0] = true;
+                    drain.start();
+                    TestCluster.await(
+                            "its wish to leave",
+                            () -> cluster.coordinator().workerViews().stream()
+                                    .anyMatch(w -> w.worker().equals("w2") && w.isLeaving()));
+                    new HttpClient(cluster.workers().url(), cluster.workers().access(), 10_000)
+                            .delete("/v1/workers/w2");
+                }
+            });
+            assertTrue(letGo[0]);
+            assertEquals(10, rows.size());
+            drain.join();
+            next.start();
+            assertEquals("w3", next.name(), "the name of the next one that offers itself");
         }
     }
 

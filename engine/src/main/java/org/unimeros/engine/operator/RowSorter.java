@@ -49,9 +49,8 @@ final class RowSorter {
 
     void add(Batch batch) {
         held.appendAll(batch);
-        // Arrays of the builder can be half as large again as its rows, which are copied once; beside them stand their
-        // numbers and the words
-        // they are sorted by, twice.
+        // Arrays of the builder can be half as large again as its rows, which are copied once; beside them stand the
+        // numbers of rows and the words that they are sorted by, twice.
         if (held.sizeInBytes() * 5 / 2 + 28L * held.rowCount() > space.limit()) {
             runs.add(written(this::pushHeld));
         }
