@@ -83,6 +83,10 @@ final class JoinPass {
 
     /** At most one pair for each row. */
     private void uniquePairs(Batch batch, int rows, boolean[] matched) {
+        if (!notesProbe && matchedBuild == null && step.condition().isEmpty() && allHave(keys, rows)) {
+            next.accept(sideBySide(batch, table.rows().select(keys, rows)));
+            return;
+        }
         for (int row = 0; row < rows; row++) {
             int key = keys[row];
             if (key >= 0) {
@@ -94,6 +98,14 @@ final class JoinPass {
             }
         }
         flush(batch, matched);
+    }
+
+    private static boolean allHave(int[] keys, int rows) {
+        int least = 0;
+        for (int row = 0; row < rows; row++) {
+            least = Math.min(least, keys[row]);
+        }
+        return least == 0;
     }
 
     /** Tells how many pairs are to come before they are made. */

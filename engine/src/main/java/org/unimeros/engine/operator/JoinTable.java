@@ -14,7 +14,8 @@ import org.unimeros.engine.spill.Chunk;
 /**
  * The rows of one side of a join, found by key. The rows of key {@code k} are those from {@code starts[k]} to {@code
  * starts[k + 1]}, in the order in which they came, so that the pairs of a key are read one after the other; behind all stand
- * those with a null key, which match nothing. Not changed once it is built; several tasks can probe it at a time.
+ * those with a null key, which match nothing. Where every row has a key of its own, its number is that of the row. Not
+ * changed once it is built; several tasks can probe it at a time.
  */
 public final class JoinTable {
 
@@ -27,17 +28,14 @@ public final class JoinTable {
     private final Batch rows;
     private final KeyTable keys;
     private final boolean hasKeys;
+    /** Where the rows of each key begin; null where every row has a key of its own. */
     private final int[] starts;
-    private final boolean isUnique;
 
     private JoinTable(Batch rows, KeyTable keys, boolean hasKeys, int[] starts) {
         this.rows = rows;
         this.keys = keys;
         this.hasKeys = hasKeys;
         this.starts = starts;
-        int n = rows.rowCount();
-        // Rows with a null key, of which there can be one even so, stand behind those that are counted here.
-        this.isUnique = hasKeys && keys.size() == n && starts[keys.size()] == n;
     }
 
     /** Builds the table of some batches. */
@@ -55,26 +53,31 @@ public final class JoinTable {
         int n = rows.rowCount();
         KeyTable keys =
                 KeyTable.forLookUp(keyExpressions.stream().map(Expression::type).toList());
+        boolean hasKeys = !keyExpressions.isEmpty();
         int[] keyOfRow = new int[n];
-        if (!keyExpressions.isEmpty() && n > 0) {
-            number(rows, keyExpressions, keys, keyOfRow, evaluator);
+        if (hasKeys && n > 0 && number(rows, keyExpressions, keys, keyOfRow, evaluator)) {
+            return new JoinTable(rows, keys, true, null);
         }
-        int keyCount = keyExpressions.isEmpty() ? 1 : keys.size();
+        int keyCount = hasKeys ? keys.size() : 1;
         // Rows with a null key are counted behind all others.
         int[] starts = new int[keyCount + 2];
         for (int i = 0; i < n; i++) {
             keyOfRow[i] = keyOfRow[i] < 0 ? keyCount : keyOfRow[i];
             starts[keyOfRow[i] + 1]++;
         }
-        boolean inOrder = true;
         for (int k = 0; k <= keyCount; k++) {
             starts[k + 1] += starts[k];
         }
-        for (int i = 1; i < n && inOrder; i++) {
+        Batch byKey = isInOrder(keyOfRow) ? rows : byKey(rows, keyOfRow, starts);
+        return new JoinTable(byKey, keys, hasKeys, starts);
+    }
+
+    private static boolean isInOrder(int[] keyOfRow) {
+        boolean inOrder = true;
+        for (int i = 1; i < keyOfRow.length && inOrder; i++) {
             inOrder = keyOfRow[i - 1] <= keyOfRow[i];
         }
-        Batch byKey = inOrder ? rows : byKey(rows, keyOfRow, starts);
-        return new JoinTable(byKey, keys, !keyExpressions.isEmpty(), starts);
+        return inOrder;
     }
 
     private static Batch byKey(Batch rows, int[] keyOfRow, int[] starts) {
@@ -95,9 +98,11 @@ public final class JoinTable {
         return bytes;
     }
 
-    private static void number(
+    /** Finds the key of each row, -1 for null; returns whether every row has one of its own, so that both are counted alike. */
+    private static boolean number(
             Batch rows, List<Expression> expressions, KeyTable keys, int[] keyOfRow, Evaluator evaluator) {
         int n = rows.rowCount();
+        boolean anyNull = false;
         int[] numbers = new int[Batch.TARGET_ROWS];
         for (int from = 0; from < n; from += Batch.TARGET_ROWS) {
             int size = Math.min(Batch.TARGET_ROWS, n - from);
@@ -106,11 +111,16 @@ public final class JoinTable {
             }
             Column[] columns = evaluate(evaluator, expressions, rows.slice(from, size));
             keys.number(columns, size, numbers);
+            System.arraycopy(numbers, 0, keyOfRow, from, size);
             long[] nulls = nulls(columns, size);
-            for (int i = 0; i < size; i++) {
-                keyOfRow[from + i] = nulls != null && Bits.get(nulls, i) ? -1 : numbers[i];
+            for (int i = 0; nulls != null && i < size; i++) {
+                if (Bits.get(nulls, i)) {
+                    keyOfRow[from + i] = -1;
+                    anyNull = true;
+                }
             }
         }
+        return keys.size() == n && !anyNull && isInOrder(keyOfRow);
     }
 
     static Column[] evaluate(Evaluator evaluator, List<Expression> expressions, Batch batch) {
@@ -150,14 +160,14 @@ public final class JoinTable {
 
     /** Whether every row has a key of its own, so that the number of its key is that of the row. */
     boolean isUnique() {
-        return isUnique;
+        return starts == null;
     }
 
     int start(int key) {
-        return starts[key];
+        return starts == null ? key : starts[key];
     }
 
     int end(int key) {
-        return starts[key + 1];
+        return starts == null ? key + 1 : starts[key + 1];
     }
 }

@@ -305,10 +305,13 @@ final class KeyTable {
     /** What is new has got the numbers from the size on, in the order in which it came. */
     private void numberWhole(long[] values, int rows, int[] out) {
         whole.reserve(rows);
-        if (whole.number(values, rows, out, size) == 0) {
+        int fresh = whole.number(values, rows, out, size);
+        if (!keepsWhole) {
+            size += fresh;
             return;
         }
-        for (int i = 0; i < rows; i++) {
+        int end = size + fresh;
+        for (int i = 0; size < end; i++) {
             if (out[i] == size) {
                 size++;
                 keep(values[i]);
@@ -317,9 +320,6 @@ final class KeyTable {
     }
 
     private void keep(long key) {
-        if (!keepsWhole) {
-            return;
-        }
         if (isInt) {
             keys[0].appendInt((int) key);
         } else {
