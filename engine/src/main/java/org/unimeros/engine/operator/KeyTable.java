@@ -143,9 +143,9 @@ final class KeyTable {
     /** Makes room for so many keys more, which is done step by step where nobody knows how many there will be. */
     void expect(int more) {
         if (whole != null) {
-            whole.reserve(more);
+            whole.expect(more);
         } else if (shortKeys != null && entries < size / 2) {
-            shortKeys.reserve(more);
+            shortKeys.expect(more);
         } else {
             reserve(more);
         }
@@ -218,7 +218,6 @@ final class KeyTable {
             shortKeys.find(shortTexts.words(), n, out);
             return;
         }
-        shortKeys.reserve(n);
         if (shortKeys.number(shortTexts.words(), n, out, size) == 0) {
             return;
         }
@@ -304,7 +303,6 @@ final class KeyTable {
 
     /** What is new has got the numbers from the size on, in the order in which it came. */
     private void numberWhole(long[] values, int rows, int[] out) {
-        whole.reserve(rows);
         int fresh = whole.number(values, rows, out, size);
         if (!keepsWhole) {
             size += fresh;

@@ -3,14 +3,20 @@ package org.unimeros.engine.operator;
 import java.util.Arrays;
 
 /**
- * Numbers of whole-number keys: open addressing with linear probing over a power of two of places, at most half of which
- * are taken. Keys and numbers are arrays of their own. The key of a place is looked at before its number: where it is the
- * one that is sought, which is nearly always so, the processor goes on to the next row while this one still waits for
- * memory.
+ * Numbers of whole-number keys: open addressing with linear probing over a power of two of places. Keys and numbers are
+ * arrays of their own. The key of a place is looked at before its number: where it is the one that is sought, which is
+ * nearly always so, the processor goes on to the next row while this one still waits for memory. Rows that find their key
+ * further on are what it cannot foresee; there are few of them in a table that is small and for the most part empty.
  */
 final class WholeKeys {
 
-    private static final int FIRST_PLACES = 512;
+    private static final int FIRST_PLACES = 1024;
+    /** Tables up to this size are in the cache even if they are nearly empty. */
+    private static final int MOST_SPARSE_PLACES = 1 << 16;
+    /** Places for each key in a sparse table, and in a larger one. */
+    private static final int SPARSE = 8;
+
+    private static final int DENSE = 2;
 
     private long[] keys = new long[FIRST_PLACES];
     /** Number plus one of the key of each place; 0 is an empty place. */
@@ -46,16 +52,19 @@ final class WholeKeys {
         size = 0;
     }
 
-    /** Makes sure that so many keys can be added. */
-    void reserve(int more) {
-        int needed = Math.max(FIRST_PLACES / 2, size + more);
-        if (2L * needed <= keys.length) {
-            return;
+    /** Makes room for so many keys more, which else is done step by step. */
+    void expect(int more) {
+        long places = 2L * DENSE * Integer.highestOneBit(Math.max(1, size + more - 1));
+        if (places > keys.length) {
+            grow((int) Math.min(places, 1 << 30));
         }
+    }
+
+    private void grow(int places) {
         long[] oldKeys = keys;
         int[] oldNumbers = numbers;
-        keys = new long[4 * Integer.highestOneBit(needed - 1)];
-        numbers = new int[keys.length];
+        keys = new long[places];
+        numbers = new int[places];
         for (int i = 0; i < oldKeys.length; i++) {
             if (oldNumbers[i] != 0) {
                 int place = find(keys, numbers, oldKeys[i]);
@@ -63,6 +72,11 @@ final class WholeKeys {
                 numbers[place] = oldNumbers[i];
             }
         }
+    }
+
+    /** How many keys there may be before the table grows. */
+    private int limit() {
+        return keys.length / (keys.length < MOST_SPARSE_PLACES ? SPARSE : DENSE);
     }
 
     /** The place of a key, or the empty one that it would get. */
@@ -91,19 +105,30 @@ final class WholeKeys {
      * @return how many keys are new
      */
     int number(long[] wanted, int rows, int[] out, int next) {
-        long[] places = keys;
-        int[] known = numbers;
+        int done = 0;
         int end = next;
-        for (int i = 0; i < rows; i++) {
-            long key = wanted[i];
-            int place = find(places, known, key);
-            if (known[place] == 0) {
-                places[place] = key;
-                known[place] = ++end;
+        while (done < rows) {
+            int before = end;
+            int limit = end + limit() - size;
+            long[] places = keys;
+            int[] known = numbers;
+            for (; done < rows; done++) {
+                long key = wanted[done];
+                int place = find(places, known, key);
+                if (known[place] == 0) {
+                    if (end == limit) {
+                        break;
+                    }
+                    places[place] = key;
+                    known[place] = ++end;
+                }
+                out[done] = known[place] - 1;
             }
-            out[i] = known[place] - 1;
+            size += end - before;
+            if (done < rows) {
+                grow(2 * keys.length);
+            }
         }
-        size += end - next;
         return end - next;
     }
 }

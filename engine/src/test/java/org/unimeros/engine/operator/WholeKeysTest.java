@@ -27,7 +27,9 @@ class WholeKeysTest {
             long[] batch = random.longs(3000, 0, 1 + 2000L * round).toArray();
             batch[0] = round == 5 ? Long.MIN_VALUE : 0;
             int[] numbers = new int[batch.length];
-            keys.reserve(batch.length);
+            if (round % 20 == 7) {
+                keys.expect(batch.length);
+            }
             keys.number(batch, batch.length, numbers, expected.size());
             for (int i = 0; i < batch.length; i++) {
                 int number = expected.computeIfAbsent(batch[i], k -> expected.size());
