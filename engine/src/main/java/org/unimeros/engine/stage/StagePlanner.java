@@ -202,8 +202,10 @@ public final class StagePlanner {
         Source.Table source =
                 new Source.Table(nextId++, s.source().name(), s.schema().names(), plan);
         double share = width(s.schema()) / Math.max(1, width(s.source().schema()));
-        Estimate size = new Estimate(plan.estimatedRows(), (long) Math.ceil(plan.bytes() * Math.min(1, share)));
-        Fragment fragment = starting(source, s.schema(), size);
+        long rows = plan.estimatedRows();
+        // Files can be packed much tighter than rows in memory, which is what has to be there for a copy.
+        double bytes = Math.max(plan.bytes() * Math.min(1, share), rows * leastWidth(s.schema()));
+        Fragment fragment = starting(source, s.schema(), new Estimate(rows, (long) Math.ceil(bytes)));
         for (Expression condition : plan.open()) {
             fragment = where(fragment, condition);
         }
@@ -218,6 +220,19 @@ public final class StagePlanner {
     private static double width(Schema schema) {
         return schema.fields().stream()
                 .mapToInt(f -> f.type() == DataType.TEXT ? 16 : 8)
+                .sum();
+    }
+
+    /** Bytes that a row takes in memory whatever its texts and lists are. */
+    private static double leastWidth(Schema schema) {
+        return schema.fields().stream()
+                .mapToDouble(f -> switch (f.type().physical()) {
+                    case BITS -> 1.0 / Byte.SIZE;
+                    case INTS, BYTES, LIST -> Integer.BYTES;
+                    case LONGS, DOUBLES -> Long.BYTES;
+                    case WIDE -> 2 * Long.BYTES;
+                    case STRUCT -> 0;
+                })
                 .sum();
     }
 

@@ -25,6 +25,9 @@ import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.Plan.Sort;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.plan.Rewrite;
+import org.unimeros.engine.source.ScanPlan;
+import org.unimeros.engine.source.ScanRequest;
+import org.unimeros.engine.source.TableSource;
 
 /** What stages a plan is cut into, as users read it. */
 class StagePlannerTest {
@@ -86,6 +89,35 @@ class StagePlannerTest {
             assertTrue(text.contains("within the copy limit of 1000 B"), text);
             assertTrue(text.endsWith("scan small [id, kind]: 1 file, 160 B, 1 split\n"), text);
         }
+    }
+
+    /** A table whose files are much smaller than its rows are in memory. */
+    private record Packed(TestTable rows) implements TableSource {
+        @Override
+        public String name() {
+            return rows.name();
+        }
+
+        @Override
+        public Schema schema() {
+            return rows.schema();
+        }
+
+        @Override
+        public ScanPlan plan(ScanRequest request) {
+            ScanPlan plan = rows.plan(request);
+            long rowCount = plan.estimatedRows();
+            return new ScanPlan(plan.splits(), 1, rowCount / 2, 0, 0, rowCount, plan.open(), List.of());
+        }
+    }
+
+    @Test
+    void whatIsSmallInItsFilesAloneIsNotCopied() {
+        Plan packed = PlanBuilder.scan(new Packed(table("packed", 1000)), "p");
+        String text = stages(join(BIG, packed, JoinKind.INNER, JoinMethod.AUTOMATIC), 1000);
+        assertTrue(text.contains("right side of about 7.8 kB and 1,000 rows, over the copy limit of 1000 B"), text);
+        assertTrue(stages(join(BIG, packed, JoinKind.INNER, JoinMethod.AUTOMATIC), 8000)
+                .contains("within the copy limit of 7.8 kB"));
     }
 
     @Test
