@@ -130,6 +130,15 @@ public final class Batch {
         return new Batch(rowCount, columns);
     }
 
+    /** The same rows, ready to have many of them {@linkplain #select selected} from all over the batch. */
+    public Batch forGathering() {
+        Column[] columns = new Column[base.length];
+        for (int i = 0; i < columns.length; i++) {
+            columns[i] = column(i).forGathering(rowCount);
+        }
+        return new Batch(rowCount, columns);
+    }
+
     /** Bytes held by the columns, gathering what is pending. */
     public long sizeInBytes() {
         long bytes = 0;

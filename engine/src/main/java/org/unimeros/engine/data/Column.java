@@ -50,6 +50,11 @@ public abstract sealed class Column
         return gather(rows, n);
     }
 
+    /** The same column, ready to have many rows gathered from all over its first ones. */
+    Column forGathering(int rows) {
+        return this;
+    }
+
     /** As {@link #repeat(int, int)}, over spare arrays where the form has such. */
     Column repeat(int row, int n, SpareArrays spare) {
         return repeat(row, n);

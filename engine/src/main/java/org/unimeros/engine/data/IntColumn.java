@@ -6,10 +6,17 @@ import java.util.Arrays;
 public final class IntColumn extends Column {
 
     private final int[] values;
+    /** For gathering, where the column was made ready for it; else null. */
+    private final Narrow narrow;
 
     public IntColumn(int[] values, long[] nulls) {
+        this(values, nulls, null);
+    }
+
+    private IntColumn(int[] values, long[] nulls, Narrow narrow) {
         super(nulls);
         this.values = values;
+        this.narrow = narrow;
     }
 
     public int[] values() {
@@ -27,9 +34,13 @@ public final class IntColumn extends Column {
     }
 
     private IntColumn gather(int[] rows, int n, int[] out) {
-        int[] from = values;
-        for (int i = 0; i < n; i++) {
-            out[i] = from[rows[i]];
+        if (narrow != null) {
+            narrow.gather(rows, n, out);
+        } else {
+            int[] from = values;
+            for (int i = 0; i < n; i++) {
+                out[i] = from[rows[i]];
+            }
         }
         return new IntColumn(out, Bits.gather(nulls(), rows, n));
     }
@@ -56,7 +67,12 @@ public final class IntColumn extends Column {
 
     @Override
     public IntColumn withNulls(long[] newNulls) {
-        return new IntColumn(values, newNulls);
+        return new IntColumn(values, newNulls, narrow);
+    }
+
+    @Override
+    IntColumn forGathering(int rows) {
+        return new IntColumn(values, nulls(), Narrow.of(values, rows));
     }
 
     @Override

@@ -6,10 +6,17 @@ import java.util.Arrays;
 public final class LongColumn extends Column {
 
     private final long[] values;
+    /** For gathering, where the column was made ready for it; else null. */
+    private final Narrow narrow;
 
     public LongColumn(long[] values, long[] nulls) {
+        this(values, nulls, null);
+    }
+
+    private LongColumn(long[] values, long[] nulls, Narrow narrow) {
         super(nulls);
         this.values = values;
+        this.narrow = narrow;
     }
 
     public long[] values() {
@@ -27,9 +34,13 @@ public final class LongColumn extends Column {
     }
 
     private LongColumn gather(int[] rows, int n, long[] out) {
-        long[] from = values;
-        for (int i = 0; i < n; i++) {
-            out[i] = from[rows[i]];
+        if (narrow != null) {
+            narrow.gather(rows, n, out);
+        } else {
+            long[] from = values;
+            for (int i = 0; i < n; i++) {
+                out[i] = from[rows[i]];
+            }
         }
         return new LongColumn(out, Bits.gather(nulls(), rows, n));
     }
@@ -56,7 +67,12 @@ public final class LongColumn extends Column {
 
     @Override
     public LongColumn withNulls(long[] newNulls) {
-        return new LongColumn(values, newNulls);
+        return new LongColumn(values, newNulls, narrow);
+    }
+
+    @Override
+    LongColumn forGathering(int rows) {
+        return new LongColumn(values, nulls(), Narrow.of(values, rows));
     }
 
     @Override

@@ -35,6 +35,8 @@ public final class TextColumn extends Column {
     private final int shift;
     private final int[] ids;
     private final int entries;
+    /** The ids for gathering, where the column was made ready for it; else null. */
+    private final Narrow narrowIds;
     /**
      * Texts of a small dictionary that were asked for, by id; shared by the columns that it encodes, null in all others. Threads may each
      * make a text once, which is as good as any other.
@@ -57,17 +59,23 @@ public final class TextColumn extends Column {
         this.ends = ends;
         this.shift = shift;
         this.ids = null;
+        this.narrowIds = null;
         this.entries = 0;
         this.texts = null;
     }
 
     private TextColumn(TextColumn values, int[] ids, int entries, String[] texts, long[] nulls) {
+        this(values, ids, null, entries, texts, nulls);
+    }
+
+    private TextColumn(TextColumn values, int[] ids, Narrow narrowIds, int entries, String[] texts, long[] nulls) {
         super(nulls);
         this.bytes = values.bytes;
         this.starts = values.starts;
         this.ends = values.ends;
         this.shift = values.shift;
         this.ids = ids;
+        this.narrowIds = narrowIds;
         this.entries = entries;
         this.texts = texts;
     }
@@ -209,8 +217,12 @@ public final class TextColumn extends Column {
         long[] nulls = Bits.gather(nulls(), rows, n);
         if (ids != null) {
             int[] out = new int[n];
-            for (int i = 0; i < n; i++) {
-                out[i] = ids[rows[i]];
+            if (narrowIds != null) {
+                narrowIds.gather(rows, n, out);
+            } else {
+                for (int i = 0; i < n; i++) {
+                    out[i] = ids[rows[i]];
+                }
             }
             return new TextColumn(this, out, entries, texts, nulls);
         }
@@ -223,6 +235,11 @@ public final class TextColumn extends Column {
             copy(bytes, starts[rows[i]], out, offsets[i], offsets[i + 1] - offsets[i]);
         }
         return new TextColumn(out, offsets, nulls);
+    }
+
+    @Override
+    TextColumn forGathering(int rows) {
+        return ids == null ? this : new TextColumn(this, ids, Narrow.of(ids, rows), entries, texts, nulls());
     }
 
     @Override
@@ -308,7 +325,7 @@ public final class TextColumn extends Column {
     @Override
     public TextColumn withNulls(long[] newNulls) {
         if (ids != null) {
-            return new TextColumn(this, ids, entries, texts, newNulls);
+            return new TextColumn(this, ids, narrowIds, entries, texts, newNulls);
         }
         return new TextColumn(bytes, starts, ends, shift, newNulls);
     }

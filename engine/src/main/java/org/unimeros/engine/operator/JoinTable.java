@@ -19,7 +19,7 @@ import org.unimeros.engine.spill.Chunk;
  */
 public final class JoinTable {
 
-    /** Places of a key in its table, half of which are empty, and positions of a row, beside its values and its key. */
+    /** Places of a key in its table, most of which are empty, positions of a row, and what is kept of it once more for gathering. */
     private static final long BYTES_PER_ROW = 72;
 
     /** After so many rows it is guessed how many keys there will be. */
@@ -32,7 +32,7 @@ public final class JoinTable {
     private final int[] starts;
 
     private JoinTable(Batch rows, KeyTable keys, boolean hasKeys, int[] starts) {
-        this.rows = rows;
+        this.rows = rows.forGathering();
         this.keys = keys;
         this.hasKeys = hasKeys;
         this.starts = starts;

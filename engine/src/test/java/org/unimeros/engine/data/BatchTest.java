@@ -131,4 +131,54 @@ class BatchTest {
         }
         return builder.build();
     }
+
+    @Test
+    void largeBatchesMadeReadyForGatheringGiveTheSameRows() {
+        Random random = new Random(8);
+        int rows = 150_000;
+        int[] chosen = random.ints(5000, 0, rows).toArray();
+        chosen[1] = 7;
+        chosen[2] = 9;
+        long[] spans = {0, 255, 256, 65_535, 65_536, 1L << 40, -1};
+        for (long span : spans) {
+            long least = span < 0 ? Long.MIN_VALUE : random.nextInt() - (1L << 33);
+            long[] longs = random.longs(rows, 0, Math.max(1, span + 1))
+                    .map(v -> v + least)
+                    .toArray();
+            longs[7] = least;
+            longs[9] = span < 0 ? Long.MAX_VALUE : least + span;
+            int leastInt = span > 65_536 ? Integer.MIN_VALUE : -300;
+            int[] ints = Arrays.stream(longs)
+                    .mapToInt(v -> leastInt + (int) Math.floorMod(v - least, 1L << 31))
+                    .toArray();
+            int[] ids = random.ints(rows, 0, 3).toArray();
+            ColumnBuilder names = ColumnBuilder.of(DataType.TEXT);
+            List.of("D01", "", "Nordkamp").forEach(names::appendText);
+            TextColumn depots = (TextColumn) names.build();
+            long[] nulls = Bits.make(rows);
+            Bits.set(nulls, chosen[0]);
+            Batch batch = new Batch(
+                    rows,
+                    new LongColumn(longs, null),
+                    new IntColumn(ints, nulls),
+                    TextColumn.encoded(ids, depots, 3, nulls),
+                    depots.gather(ids, rows));
+            Batch ready = batch.forGathering();
+            Batch expected = batch.select(chosen, chosen.length);
+            Batch found = ready.select(chosen, chosen.length);
+            for (int c = 0; c < batch.columnCount(); c++) {
+                DataType type = List.of(DataType.LONG, DataType.INT, DataType.TEXT, DataType.TEXT)
+                        .get(c);
+                for (int i = 0; i < chosen.length; i++) {
+                    assertEquals(
+                            Values.get(expected.column(c), i, type),
+                            Values.get(found.column(c), i, type),
+                            "span " + span);
+                }
+                Column without = ready.column(c).withNulls(null).gather(chosen, 1);
+                assertEquals(
+                        Values.get(batch.column(c).withNulls(null), chosen[0], type), Values.get(without, 0, type));
+            }
+        }
+    }
 }

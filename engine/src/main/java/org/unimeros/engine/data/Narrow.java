@@ -1,0 +1,116 @@
+package org.unimeros.engine.data;
+
+/**
+ * The values of a large column once more, in one or two bytes each, as what they are above the least one: for reads in no
+ * order, which wait for memory unless all that they may read fits the cache. Can be shared.
+ */
+final class Narrow {
+
+    /** Columns up to this size are in the cache as they are. */
+    private static final int SMALL_BYTES = 1 << 19;
+
+    private static final int BYTE = 1 << Byte.SIZE;
+    private static final int SHORT = 1 << Short.SIZE;
+
+    private final long least;
+    /** One of both is null. */
+    private final byte[] bytes;
+
+    private final short[] shorts;
+
+    private Narrow(long least, byte[] bytes, short[] shorts) {
+        this.least = least;
+        this.bytes = bytes;
+        this.shorts = shorts;
+    }
+
+    /** The first {@code n} values; null where they are few, or too far apart. */
+    static Narrow of(long[] values, int n) {
+        if (n <= SMALL_BYTES / Long.BYTES) {
+            return null;
+        }
+        long least = values[0];
+        long most = least;
+        for (int i = 0; i < n; i++) {
+            least = Math.min(least, values[i]);
+            most = Math.max(most, values[i]);
+        }
+        long span = most - least;
+        if (span < 0 || span >= SHORT) {
+            return null;
+        }
+        if (span < BYTE) {
+            byte[] bytes = new byte[n];
+            for (int i = 0; i < n; i++) {
+                bytes[i] = (byte) (values[i] - least);
+            }
+            return new Narrow(least, bytes, null);
+        }
+        short[] shorts = new short[n];
+        for (int i = 0; i < n; i++) {
+            shorts[i] = (short) (values[i] - least);
+        }
+        return new Narrow(least, null, shorts);
+    }
+
+    /** The same for values of four bytes. */
+    static Narrow of(int[] values, int n) {
+        if (n <= SMALL_BYTES / Integer.BYTES) {
+            return null;
+        }
+        int least = values[0];
+        int most = least;
+        for (int i = 0; i < n; i++) {
+            least = Math.min(least, values[i]);
+            most = Math.max(most, values[i]);
+        }
+        long span = (long) most - least;
+        if (span >= SHORT) {
+            return null;
+        }
+        if (span < BYTE) {
+            byte[] bytes = new byte[n];
+            for (int i = 0; i < n; i++) {
+                bytes[i] = (byte) (values[i] - least);
+            }
+            return new Narrow(least, bytes, null);
+        }
+        short[] shorts = new short[n];
+        for (int i = 0; i < n; i++) {
+            shorts[i] = (short) (values[i] - least);
+        }
+        return new Narrow(least, null, shorts);
+    }
+
+    /** Writes the values of {@code n} rows. */
+    void gather(int[] rows, int n, long[] out) {
+        long above = least;
+        if (bytes != null) {
+            byte[] from = bytes;
+            for (int i = 0; i < n; i++) {
+                out[i] = above + (from[rows[i]] & BYTE - 1);
+            }
+        } else {
+            short[] from = shorts;
+            for (int i = 0; i < n; i++) {
+                out[i] = above + (from[rows[i]] & SHORT - 1);
+            }
+        }
+    }
+
+    /** The same for values of four bytes. */
+    void gather(int[] rows, int n, int[] out) {
+        int above = (int) least;
+        if (bytes != null) {
+            byte[] from = bytes;
+            for (int i = 0; i < n; i++) {
+                out[i] = above + (from[rows[i]] & BYTE - 1);
+            }
+        } else {
+            short[] from = shorts;
+            for (int i = 0; i < n; i++) {
+                out[i] = above + (from[rows[i]] & SHORT - 1);
+            }
+        }
+    }
+}
