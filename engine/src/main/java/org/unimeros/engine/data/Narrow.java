@@ -35,22 +35,11 @@ final class Narrow {
             least = Math.min(least, values[i]);
             most = Math.max(most, values[i]);
         }
-        long span = most - least;
-        if (span < 0 || span >= SHORT) {
-            return null;
+        Narrow narrow = between(least, most, n);
+        for (int i = 0; narrow != null && i < n; i++) {
+            narrow.set(i, values[i]);
         }
-        if (span < BYTE) {
-            byte[] bytes = new byte[n];
-            for (int i = 0; i < n; i++) {
-                bytes[i] = (byte) (values[i] - least);
-            }
-            return new Narrow(least, bytes, null);
-        }
-        short[] shorts = new short[n];
-        for (int i = 0; i < n; i++) {
-            shorts[i] = (short) (values[i] - least);
-        }
-        return new Narrow(least, null, shorts);
+        return narrow;
     }
 
     /** The same for values of four bytes. */
@@ -64,22 +53,27 @@ final class Narrow {
             least = Math.min(least, values[i]);
             most = Math.max(most, values[i]);
         }
-        long span = (long) most - least;
-        if (span >= SHORT) {
+        Narrow narrow = between(least, most, n);
+        for (int i = 0; narrow != null && i < n; i++) {
+            narrow.set(i, values[i]);
+        }
+        return narrow;
+    }
+
+    private static Narrow between(long least, long most, int n) {
+        long span = most - least;
+        if (span < 0 || span >= SHORT) {
             return null;
         }
-        if (span < BYTE) {
-            byte[] bytes = new byte[n];
-            for (int i = 0; i < n; i++) {
-                bytes[i] = (byte) (values[i] - least);
-            }
-            return new Narrow(least, bytes, null);
+        return span < BYTE ? new Narrow(least, new byte[n], null) : new Narrow(least, null, new short[n]);
+    }
+
+    private void set(int row, long value) {
+        if (bytes != null) {
+            bytes[row] = (byte) (value - least);
+        } else {
+            shorts[row] = (short) (value - least);
         }
-        short[] shorts = new short[n];
-        for (int i = 0; i < n; i++) {
-            shorts[i] = (short) (values[i] - least);
-        }
-        return new Narrow(least, null, shorts);
     }
 
     /** Writes the values of {@code n} rows. */

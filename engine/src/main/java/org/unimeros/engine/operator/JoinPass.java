@@ -100,12 +100,13 @@ final class JoinPass {
         flush(batch, matched);
     }
 
+    /** Whether there are rows, each with a key. */
     private static boolean allHave(int[] keys, int rows) {
         int least = 0;
         for (int row = 0; row < rows; row++) {
             least = Math.min(least, keys[row]);
         }
-        return least == 0;
+        return rows > 0 && least == 0;
     }
 
     /** Tells how many pairs are to come before they are made. */

@@ -11,9 +11,9 @@ import java.util.Arrays;
 final class WholeKeys {
 
     private static final int FIRST_PLACES = 1024;
-    /** Tables up to this size are in the cache even if they are nearly empty. */
-    private static final int MOST_SPARSE_PLACES = 1 << 16;
-    /** Places for each key in a sparse table, and in a larger one. */
+    /** Smaller tables are in the cache even if they are nearly empty. */
+    private static final int DENSE_PLACES = 1 << 16;
+    /** Places for each key at the least, in a table that is small and in one that is not. */
     private static final int SPARSE = 8;
 
     private static final int DENSE = 2;
@@ -76,7 +76,7 @@ final class WholeKeys {
 
     /** How many keys there may be before the table grows. */
     private int limit() {
-        return keys.length / (keys.length < MOST_SPARSE_PLACES ? SPARSE : DENSE);
+        return keys.length / (keys.length < DENSE_PLACES ? SPARSE : DENSE);
     }
 
     /** The place of a key, or the empty one that it would get. */
