@@ -32,12 +32,12 @@ import org.unimeros.engine.stage.PlanSettings;
 import org.unimeros.engine.stage.StagePlanner;
 import org.unimeros.sql.SqlQuery;
 
-/** The small side of a join on its way to all workers: nobody sends it to more than a few. */
+/** The copied side of a join on its way to all workers: nobody sends it to more than a few. */
 @Timeout(120)
 class CopiedSideTest {
 
     private static final int WORKERS = 7;
-    private static final int SMALL = 400_000;
+    private static final int COPIED = 400_000;
     private static final int SPLITS = 28;
     private static final int ROWS = 10_000;
     private static final Pattern SERVED = Pattern.compile("(?m)^unimeros_shuffle_served_bytes_total (\\d+)$");
@@ -69,12 +69,12 @@ class CopiedSideTest {
         coordinator.close();
     }
 
-    /** Every scan finds one parcel of the small side. */
+    /** Every scan finds one parcel of the side that is copied, which is the right one of a left join whichever has more rows. */
     private PhysicalPlan join() {
         Map<String, Plan> tables = Map.of(
-                "parcels", new ScriptedTable(1, SMALL, -1, Deed.NOTHING, 0, folder).scan(),
+                "parcels", new ScriptedTable(1, COPIED, -1, Deed.NOTHING, 0, folder).scan(),
                 "scans", new ScriptedTable(SPLITS, ROWS, -1, Deed.WAIT, 100, folder).scan());
-        String query = "select count(*), sum(p.depot) from scans s join parcels p on s.parcel = p.parcel";
+        String query = "select count(*), sum(p.depot) from scans s left join parcels p on s.parcel = p.parcel";
         return StagePlanner.forResult(
                 Rewrite.apply(SqlQuery.plan(query, tables::get)), new PlanSettings(1 << 20, 64 << 20, 4));
     }
