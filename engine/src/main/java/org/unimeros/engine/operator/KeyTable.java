@@ -218,10 +218,8 @@ final class KeyTable {
             shortKeys.find(shortTexts.words(), n, out);
             return;
         }
-        if (shortKeys.number(shortTexts.words(), n, out, size) == 0) {
-            return;
-        }
-        for (int i = 0; i < n; i++) {
+        int end = size + shortKeys.number(shortTexts.words(), n, out, size);
+        for (int i = 0; size < end; i++) {
             if (out[i] == size) {
                 size++;
                 keys[0].append(column, shortTexts.shortRows()[i]);
@@ -303,12 +301,11 @@ final class KeyTable {
 
     /** What is new has got the numbers from the size on, in the order in which it came. */
     private void numberWhole(long[] values, int rows, int[] out) {
-        int fresh = whole.number(values, rows, out, size);
+        int end = size + whole.number(values, rows, out, size);
         if (!keepsWhole) {
-            size += fresh;
+            size = end;
             return;
         }
-        int end = size + fresh;
         for (int i = 0; size < end; i++) {
             if (out[i] == size) {
                 size++;

@@ -203,7 +203,8 @@ public final class StagePlanner {
                 new Source.Table(nextId++, s.source().name(), s.schema().names(), plan);
         double share = width(s.schema()) / Math.max(1, width(s.source().schema()));
         long rows = plan.estimatedRows();
-        // Files can be packed much tighter than rows in memory, which is what has to be there for a copy.
+        // Files can be packed much tighter than rows in memory, which is what has to be there for a copy. With -1,
+        // nothing is known of these.
         double bytes = Math.max(plan.bytes() * Math.min(1, share), rows * leastWidth(s.schema()));
         Fragment fragment = starting(source, s.schema(), new Estimate(rows, (long) Math.ceil(bytes)));
         for (Expression condition : plan.open()) {

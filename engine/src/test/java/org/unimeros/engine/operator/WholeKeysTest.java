@@ -9,6 +9,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.stream.LongStream;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.Column;
@@ -48,6 +49,30 @@ class WholeKeysTest {
         assertEquals(-1, none[0]);
         keys.clear();
         assertTrue(keys.sizeInBytes() < large);
+    }
+
+    @Test
+    void aTableThatWasClearedKnowsNothingOfTheKeysBefore() {
+        Random random = new Random(9);
+        WholeKeys keys = new WholeKeys();
+        for (int round = 0; round < 50; round++) {
+            Map<Long, Integer> expected = new HashMap<>();
+            // Few enough values for most of them to come in every round, and enough of them to fill a table again.
+            long[] batch = random.longs(4000, -3000, 3000).toArray();
+            int[] numbers = new int[batch.length];
+            int fresh = keys.number(batch, batch.length, numbers, 0);
+            for (int i = 0; i < batch.length; i++) {
+                assertEquals(expected.computeIfAbsent(batch[i], k -> expected.size()), numbers[i]);
+            }
+            assertEquals(expected.size(), fresh);
+            long[] all = LongStream.range(-3100, 3100).toArray();
+            int[] found = new int[all.length];
+            keys.find(all, all.length, found);
+            for (int i = 0; i < all.length; i++) {
+                assertEquals(expected.getOrDefault(all[i], -1), found[i]);
+            }
+            keys.clear();
+        }
     }
 
     @Test
