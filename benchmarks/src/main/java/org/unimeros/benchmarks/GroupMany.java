@@ -23,6 +23,7 @@ final class GroupMany extends Entry {
     private final int keys;
     private long[] shippers;
     private long[] weights;
+    private MemoryTable table;
 
     GroupMany(Path folder, int rows, int keys) {
         super(
@@ -50,8 +51,12 @@ final class GroupMany extends Entry {
     private record Answer(long groups, long count, long mixed) {}
 
     @Override
+    void prepareOurs() {
+        table = new MemoryTable("parcels", List.of("shipper_id", "weight_g"), shippers, weights);
+    }
+
+    @Override
     Object ours(int slots) {
-        MemoryTable table = new MemoryTable("parcels", List.of("shipper_id", "weight_g"), shippers, weights);
         String sql = "select shipper_id, count(*) as n, sum(weight_g) as grams from parcels group by shipper_id";
         long groups = 0;
         long count = 0;

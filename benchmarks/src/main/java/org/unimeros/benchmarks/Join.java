@@ -26,6 +26,8 @@ final class Join extends Entry {
     private long[] weights;
     private long[] rightKeys;
     private long[] categories;
+    private MemoryTable parcels;
+    private MemoryTable shippers;
 
     Join(Path folder, int left, int right) {
         super(
@@ -76,9 +78,13 @@ final class Join extends Entry {
     }
 
     @Override
+    void prepareOurs() {
+        parcels = new MemoryTable("parcels", List.of("shipper_id", "weight_g"), leftKeys, weights);
+        shippers = new MemoryTable("shippers", List.of("shipper_id", "category"), rightKeys, categories);
+    }
+
+    @Override
     Object ours(int slots) {
-        MemoryTable parcels = new MemoryTable("parcels", List.of("shipper_id", "weight_g"), leftKeys, weights);
-        MemoryTable shippers = new MemoryTable("shippers", List.of("shipper_id", "category"), rightKeys, categories);
         String sql = "select s.category, sum(p.weight_g) as grams from parcels p join shippers s"
                 + " on p.shipper_id = s.shipper_id group by s.category order by s.category";
         long[] sums = new long[CATEGORIES];

@@ -111,6 +111,7 @@ public final class Main {
         for (String name : compared) {
             Entry entry = entry(name);
             entry.prepare();
+            entry.prepareOurs();
             comparison.measure(entry, goal(name));
         }
         if (names.contains("short")) {

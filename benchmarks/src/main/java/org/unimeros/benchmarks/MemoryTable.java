@@ -3,11 +3,12 @@ package org.unimeros.benchmarks;
 import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.ArrayList;
-import java.util.Arrays;
+import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.function.Function;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
@@ -39,7 +40,10 @@ import org.unimeros.engine.stage.StagePlanner;
 import org.unimeros.sql.SqlQuery;
 import org.unimeros.storage.scratch.ScratchFolder;
 
-/** Columns in memory as a table, and runs over it. */
+/**
+ * Rows in memory as a table, and runs over it. They are made batches of once, in the form that the engine keeps rows in, as the program by
+ * hand has its arrays: what is measured is work on rows that are there.
+ */
 final class MemoryTable implements TableSource {
 
     private static final int SPLITS = 32;
@@ -47,15 +51,20 @@ final class MemoryTable implements TableSource {
 
     private final String name;
     private final Schema schema;
-    private final List<Values> columns;
     private final int rows;
-    private final int splits;
+    /** The batches of each split. */
+    private final List<List<Batch>> splits;
 
     /** The values of a column. */
     interface Values {
         DataType type();
 
-        Column slice(int from, int rows);
+        /** All of them, which are not copied. */
+        Column whole();
+
+        default Column slice(int from, int rows) {
+            return whole().slice(from, rows);
+        }
     }
 
     MemoryTable(String name, List<String> names, long[]... columns) {
@@ -65,44 +74,45 @@ final class MemoryTable implements TableSource {
     /** @param splits how many tasks read it */
     MemoryTable(String name, List<String> names, List<Values> columns, int rows, int splits) {
         this.name = name;
-        this.columns = columns;
         this.rows = rows;
-        this.splits = splits;
         List<Field> fields = new ArrayList<>();
         for (int c = 0; c < columns.size(); c++) {
             fields.add(Field.of(names.get(c), columns.get(c).type()));
         }
         this.schema = new Schema(fields);
+        this.splits = IntStream.range(0, splits)
+                .mapToObj(
+                        s -> batches(columns, (int) ((long) rows * s / splits), (int) ((long) rows * (s + 1) / splits)))
+                .toList();
     }
 
-    private record OfType(DataType type, Slice slice) implements Values {
-        @Override
-        public Column slice(int from, int rows) {
-            return slice.of(from, from + rows);
+    private static List<Batch> batches(List<Values> columns, int from, int end) {
+        List<Batch> batches = new ArrayList<>();
+        for (int at = from; at < end; at += Batch.TARGET_ROWS) {
+            int first = at;
+            int n = Math.min(Batch.TARGET_ROWS, end - at);
+            batches.add(
+                    new Batch(n, columns.stream().map(c -> c.slice(first, n)).toArray(Column[]::new)));
         }
+        return batches;
     }
 
-    /** A column of the rows of a range. */
-    @FunctionalInterface
-    private interface Slice {
-        Column of(int from, int end);
-    }
+    private record OfType(DataType type, Column whole) implements Values {}
 
     static Values longs(long[] values) {
         return longs(DataType.LONG, values);
     }
 
     static Values longs(DataType type, long[] values) {
-        return new OfType(type, (from, end) -> new LongColumn(Arrays.copyOfRange(values, from, end), null));
+        return new OfType(type, new LongColumn(values, null));
     }
 
     static Values ints(DataType type, int[] values) {
-        return new OfType(type, (from, end) -> new IntColumn(Arrays.copyOfRange(values, from, end), null));
+        return new OfType(type, new IntColumn(values, null));
     }
 
     static Values doubles(double[] values) {
-        return new OfType(
-                DataType.DOUBLE, (from, end) -> new DoubleColumn(Arrays.copyOfRange(values, from, end), null));
+        return new OfType(DataType.DOUBLE, new DoubleColumn(values, null));
     }
 
     /** Texts by their numbers in a list. */
@@ -113,9 +123,7 @@ final class MemoryTable implements TableSource {
             dictionary.endRow();
         }
         TextColumn entries = (TextColumn) dictionary.build().column(0);
-        return new OfType(
-                DataType.TEXT,
-                (from, end) -> TextColumn.encoded(Arrays.copyOfRange(numbers, from, end), entries, texts.size(), null));
+        return new OfType(DataType.TEXT, TextColumn.encoded(numbers, entries, texts.size(), null));
     }
 
     @Override
@@ -131,51 +139,32 @@ final class MemoryTable implements TableSource {
     @Override
     public ScanPlan plan(ScanRequest request) {
         List<Split> parts = new ArrayList<>();
-        for (int s = 0; s < splits; s++) {
-            parts.add(new Part((int) ((long) rows * s / splits), (int) ((long) rows * (s + 1) / splits), request));
-        }
+        splits.forEach(batches -> parts.add(new Part(batches, request)));
         return new ScanPlan(
                 parts, 0, 8L * rows * request.columns().size(), 0, 0, rows, request.conditions(), List.of());
     }
 
-    private final class Part implements Split {
-        private final int from;
-        private final int end;
-        private final ScanRequest request;
-
-        Part(int from, int end, ScanRequest request) {
-            this.from = from;
-            this.end = end;
-            this.request = request;
-        }
-
+    private record Part(List<Batch> batches, ScanRequest request) implements Split {
         @Override
         public long bytes() {
-            return 8L * (end - from) * request.columns().size();
+            return 8L
+                    * batches.stream().mapToLong(Batch::rowCount).sum()
+                    * request.columns().size();
         }
 
         @Override
         public String describe() {
-            return "rows " + from + " to " + end;
+            return batches.size() + " batches in memory";
         }
 
         @Override
         public BatchReader open(ReadContext context) {
+            int[] columns = request.columns().stream().mapToInt(c -> c).toArray();
+            Iterator<Batch> left = batches.iterator();
             return new BatchReader() {
-                private int at = from;
-
                 @Override
                 public Batch next() {
-                    int n = Math.min(Batch.TARGET_ROWS, end - at);
-                    if (n == 0) {
-                        return null;
-                    }
-                    Column[] picked = new Column[request.columns().size()];
-                    for (int c = 0; c < picked.length; c++) {
-                        picked[c] = columns.get(request.columns().get(c)).slice(at, n);
-                    }
-                    at += n;
-                    return new Batch(n, picked);
+                    return left.hasNext() ? left.next().pick(columns) : null;
                 }
 
                 @Override

@@ -33,8 +33,12 @@ final class OneProcess {
     /** The work of the child. */
     static void work(Entry entry, String side, int slots) throws Exception {
         entry.prepare();
+        boolean ours = side.equals("ours");
+        if (ours) {
+            entry.prepareOurs();
+        }
         long start = System.nanoTime();
-        if (side.equals("ours")) {
+        if (ours) {
             entry.ours(slots);
         } else {
             entry.handWritten(slots);

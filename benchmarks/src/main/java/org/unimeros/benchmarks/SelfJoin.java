@@ -26,6 +26,7 @@ final class SelfJoin extends Entry {
     private long[] containers;
     private long[] kinds;
     private long[] weights;
+    private MemoryTable scans;
 
     SelfJoin(Path folder, int rows) {
         super(
@@ -53,9 +54,12 @@ final class SelfJoin extends Entry {
     }
 
     @Override
+    void prepareOurs() {
+        scans = new MemoryTable("scans", List.of("container_id", "kind", "weight_g"), containers, kinds, weights);
+    }
+
+    @Override
     Object ours(int slots) {
-        MemoryTable scans =
-                new MemoryTable("scans", List.of("container_id", "kind", "weight_g"), containers, kinds, weights);
         String sql = "select a.kind, b.kind as other, count(*) as pairs, sum(abs(a.weight_g - b.weight_g)) as apart"
                 + " from scans a join scans b on a.container_id = b.container_id group by a.kind, b.kind"
                 + " order by a.kind, b.kind";

@@ -40,6 +40,7 @@ final class Shuffle extends Entry {
     private final int rows;
     private long[] keys;
     private long[] weights;
+    private MemoryTable table;
 
     Shuffle(Path folder, int rows) {
         super("shuffle", String.format("%,d rows into %d parts, to files and back", rows, PARTS), rows, null);
@@ -59,10 +60,14 @@ final class Shuffle extends Entry {
         }
     }
 
+    @Override
+    void prepareOurs() {
+        table = new MemoryTable("scans", List.of("parcel_id", "weight_g"), keys, weights);
+    }
+
     /** Two stages: rows are divided, then each part is summed by a task. */
     @Override
     Object ours(int slots) {
-        MemoryTable table = new MemoryTable("scans", List.of("parcel_id", "weight_g"), keys, weights);
         var scan = new Source.Table(
                 0,
                 "scans",

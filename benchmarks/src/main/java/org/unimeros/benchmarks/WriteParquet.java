@@ -42,6 +42,7 @@ final class WriteParquet extends Entry {
     private final int rows;
     private List<MemoryTable.Values> columns;
     private int[] days;
+    private MemoryTable scans;
 
     WriteParquet(Path folder, int rows) {
         super(
@@ -87,9 +88,13 @@ final class WriteParquet extends Entry {
     }
 
     @Override
+    void prepareOurs() {
+        scans = new MemoryTable("scans", NAMES, columns, rows, TASKS);
+    }
+
+    @Override
     Object ours(int slots) throws Exception {
         Path to = empty("written-by-the-engine");
-        MemoryTable scans = new MemoryTable("scans", NAMES, columns, rows, TASKS);
         WriteSpec spec = new WriteSpec(
                 to, new Formats().byName("parquet"), FormatOptions.DEFAULTS, List.of("day"), WriteMode.REPLACE);
         MemoryTable.write(
@@ -119,7 +124,7 @@ final class WriteParquet extends Entry {
         Column[] whole = new Column[NAMES.size() - 1];
         Field[] fields = new Field[whole.length];
         for (int c = 0; c < whole.length; c++) {
-            whole[c] = columns.get(c).slice(0, rows);
+            whole[c] = columns.get(c).whole();
             fields[c] = Field.of(NAMES.get(c), columns.get(c).type());
         }
         Threads.each(threads, t -> {

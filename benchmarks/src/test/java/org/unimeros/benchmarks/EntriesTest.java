@@ -45,6 +45,7 @@ class EntriesTest {
     @MethodSource("entries")
     void bothSidesGiveTheSameAnswer(Entry entry) throws Exception {
         entry.prepare();
+        entry.prepareOurs();
         Object expected = entry.handWritten(1);
         assertEquals(expected, entry.handWritten(2), entry.name());
         assertEquals(expected, entry.ours(1), entry.name());
