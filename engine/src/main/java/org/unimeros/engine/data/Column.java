@@ -12,6 +12,8 @@ public abstract sealed class Column
         permits BooleanColumn, IntColumn, LongColumn, DoubleColumn, TextColumn, WideColumn, ListColumn, StructColumn {
 
     private final long[] nulls;
+    /** Whether it was made by repeating one row. */
+    private boolean isRepeated;
 
     Column(long[] nulls) {
         this.nulls = nulls;
@@ -24,6 +26,17 @@ public abstract sealed class Column
 
     public final boolean isNull(int row) {
         return nulls != null && Bits.get(nulls, row);
+    }
+
+    /** Whether it is known to have one value in all rows, or null in all. Others may have as well. */
+    public final boolean isRepeated() {
+        return isRepeated;
+    }
+
+    /** Says of a new column that it has one value in all rows. */
+    final Column repeated() {
+        isRepeated = true;
+        return this;
     }
 
     /** A column of the given rows, in their order. */

@@ -78,12 +78,12 @@ sealed interface Selection {
     record Same(int row) implements Selection {
         @Override
         public Column of(Column column, int n) {
-            return column.repeat(row, n);
+            return column.repeat(row, n).repeated();
         }
 
         @Override
         public Column of(Column column, int n, SpareArrays spare) {
-            return column.repeat(row, n, spare);
+            return column.repeat(row, n, spare).repeated();
         }
 
         @Override

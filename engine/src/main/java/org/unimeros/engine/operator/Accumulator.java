@@ -65,6 +65,11 @@ abstract class Accumulator {
     /** Adds the argument's value of each row to the row's group; {@code argument} is null for count(*). */
     abstract void add(int[] groups, int rows, Column argument);
 
+    /** As {@link #add(int[], int, Column)}, where rows are sorted by group already, which some can make use of. */
+    void add(int[] groups, int rows, Column argument, RowsByGroup sorted) {
+        add(groups, rows, argument);
+    }
+
     /** Adds partial states, one per row, to the rows' groups. */
     abstract void merge(int[] groups, int rows, Column[] partial);
 

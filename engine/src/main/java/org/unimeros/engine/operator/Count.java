@@ -33,6 +33,15 @@ final class Count extends Accumulator {
     }
 
     @Override
+    void add(int[] groups, int rows, Column argument, RowsByGroup sorted) {
+        if (argument == null || argument.nulls() == null) {
+            sorted.count(counts);
+        } else {
+            add(groups, rows, argument);
+        }
+    }
+
+    @Override
     void merge(int[] groups, int rows, Column[] partial) {
         long[] c = counts;
         long[] from = ((LongColumn) partial[0]).values();

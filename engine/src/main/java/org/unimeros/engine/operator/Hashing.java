@@ -195,7 +195,7 @@ final class Hashing {
         starts[0] = 0;
     }
 
-    private static long mix(long h) {
+    static long mix(long h) {
         long x = h * PRIME;
         x ^= x >>> 32;
         return x * PRIME;

@@ -22,7 +22,7 @@ import org.unimeros.engine.data.WideColumn;
  * <p>Open addressing with linear probing over a power of two of slots. A slot holds the upper half of the key's hash
  * and its number plus one; 0 is an empty slot. A batch is looked up in rounds: find for every row the next slot with
  * its hash bits, then compare the keys column by column, then send the few rows that differ into another round. So
- * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}), and so have single texts that are short enough to be whole numbers ({@link ShortTexts}). Of a batch with few different keys, only those are looked up that are new ({@link KeyCodes}).
+ * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}), and so have single texts that are short enough to be whole numbers ({@link ShortTexts}). Of a batch with few different keys, only those are looked up that are new ({@link KeyCodes}), and of columns that come again none ({@link KeptNumbers}).
  *
  * <p>Null equals null here; a join leaves null keys out before it asks. Not thread-safe while keys are added; {@link
  * #find} alone can be used by several threads through copies made by {@link #reader}.
@@ -54,6 +54,10 @@ final class KeyTable {
     private int nullKey = -1;
 
     private final KeyCodes codes = new KeyCodes();
+    private final KeptNumbers keptNumbers = new KeptNumbers();
+    /** The batch that was looked up last, where it was kept before; else null. */
+    private KeptNumbers.Batch known;
+
     private long[] widened = new long[0];
     private int[] todo = new int[0];
     private int[] at;
@@ -128,6 +132,7 @@ final class KeyTable {
         }
         Arrays.fill(slots, 0);
         codes.forget();
+        keptNumbers.forget();
         entries = 0;
         if (shortKeys != null) {
             shortKeys.clear();
@@ -164,7 +169,22 @@ final class KeyTable {
         lookUp(columns, rows, out, false);
     }
 
+    /** The rows of the batch that was looked up last by their numbers, where that is known without sorting; else null. */
+    RowsByGroup rowsByKey() {
+        return known == null ? null : known.rowsByGroup();
+    }
+
     private void lookUp(Column[] columns, int rows, int[] out, boolean add) {
+        known = keptNumbers.find(columns, rows);
+        if (known == null) {
+            lookUpNew(columns, rows, out, add);
+            keptNumbers.keep(columns, rows, out);
+        } else {
+            System.arraycopy(known.numbers(), 0, out, 0, rows);
+        }
+    }
+
+    private void lookUpNew(Column[] columns, int rows, int[] out, boolean add) {
         int fresh = codes.reduce(columns, rows, out);
         if (fresh < 0) {
             lookUpEach(columns, rows, out, add);

@@ -39,6 +39,12 @@ final class Mean extends Accumulator {
     }
 
     @Override
+    void add(int[] groups, int rows, Column argument, RowsByGroup sorted) {
+        sum.add(groups, rows, argument, sorted);
+        count.add(groups, rows, argument, sorted);
+    }
+
+    @Override
     void merge(int[] groups, int rows, Column[] partial) {
         sum.merge(groups, rows, partial);
         count.merge(groups, rows, new Column[] {partial[partial.length - 1]});

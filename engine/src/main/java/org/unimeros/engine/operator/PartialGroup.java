@@ -100,6 +100,7 @@ final class PartialGroup extends Operator.Inner {
     }
 
     private void accumulate(Batch batch, int groupCount) {
+        RowsByGroup sorted = keys.isEmpty() ? null : table.rowsByKey();
         for (int i = 0; i < accumulators.size(); i++) {
             Accumulator accumulator = accumulators.get(i);
             Column argument = aggregates
@@ -109,7 +110,11 @@ final class PartialGroup extends Operator.Inner {
                     .map(a -> evaluator.evaluateForNow(a, batch))
                     .orElse(null);
             accumulator.reserve(groupCount);
-            accumulator.add(groups, batch.rowCount(), argument);
+            if (sorted == null) {
+                accumulator.add(groups, batch.rowCount(), argument);
+            } else {
+                accumulator.add(groups, batch.rowCount(), argument, sorted);
+            }
         }
     }
 

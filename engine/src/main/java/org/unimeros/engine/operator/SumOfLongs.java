@@ -44,7 +44,13 @@ final class SumOfLongs extends Sum {
     @Override
     void add(int[] groups, int rows, Column argument) {
         seen.add(groups, rows, argument.nulls());
-        addAll(groups, rows, plain(argument, rows));
+        addAll(groups, rows, plain(argument, rows), null);
+    }
+
+    @Override
+    void add(int[] groups, int rows, Column argument, RowsByGroup sorted) {
+        seen.add(groups, rows, argument.nulls());
+        addAll(groups, rows, plain(argument, rows), sorted);
     }
 
     /** The values as longs, with 0 in the place of nulls. */
@@ -72,7 +78,7 @@ final class SumOfLongs extends Sum {
     }
 
     /** Whether a lower half can overflow is asked once for all rows, so that the usual loop has nothing to ask. */
-    private void addAll(int[] groups, int rows, long[] values) {
+    private void addAll(int[] groups, int rows, long[] values, RowsByGroup sorted) {
         long bits = 0;
         for (int i = 0; i < rows; i++) {
             bits |= values[i] ^ values[i] >> 63;
@@ -82,6 +88,10 @@ final class SumOfLongs extends Sum {
                 add(groups[i], values[i]);
             }
             reach = Long.MAX_VALUE;
+            return;
+        }
+        if (sorted != null) {
+            sorted.sum(values, lows);
             return;
         }
         long[] sums = lows;
@@ -122,7 +132,7 @@ final class SumOfLongs extends Sum {
     void merge(int[] groups, int rows, Column[] partial) {
         long[] nulls = partial[0].nulls();
         seen.add(groups, rows, nulls);
-        addAll(groups, rows, plain(partial[0], rows));
+        addAll(groups, rows, plain(partial[0], rows), null);
         long[] low = ((LongColumn) partial[0]).values();
         long[] high = ((LongColumn) partial[1]).values();
         for (int i = 0; i < rows; i++) {

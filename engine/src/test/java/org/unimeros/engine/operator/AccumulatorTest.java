@@ -1,16 +1,19 @@
 package org.unimeros.engine.operator;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertNull;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.List;
 import java.util.Random;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.LongColumn;
+import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Aggregates;
@@ -65,6 +68,36 @@ class AccumulatorTest {
         sum.add(new int[] {0}, 1, new LongColumn(new long[] {1}, null));
         BadData e = assertThrows(BadData.class, () -> sum.result(2));
         assertTrue(e.getMessage().contains("9223372036854775808 in sum(x) is out of range for long"), e.getMessage());
+    }
+
+    @Test
+    void rowsThatAreSortedByGroupChangeNothing() {
+        Random random = new Random(8);
+        int[] groups = random.ints(500, 0, 20).map(g -> g * 3).toArray();
+        long[] nulls = random.longs(8).toArray();
+        RowsByGroup sorted = RowsByGroup.of(groups, 500);
+        assertNull(RowsByGroup.of(IntStream.range(0, 500).toArray(), 500), "each row has a group of its own");
+        for (String name : List.of("sum", "count", "avg", "min", "max", "stddev")) {
+            for (boolean withNulls : new boolean[] {false, true}) {
+                boolean doubles = name.equals("stddev");
+                Column column = doubles
+                        ? new DoubleColumn(random.doubles(500).toArray(), withNulls ? nulls : null)
+                        : new LongColumn(random.longs(500, -900, 900).toArray(), withNulls ? nulls : null);
+                Aggregate aggregate = aggregate(name, doubles ? DataType.DOUBLE : DataType.LONG);
+                Accumulator plain = Accumulator.of(aggregate, new Evaluator());
+                Accumulator other = Accumulator.of(aggregate, new Evaluator());
+                plain.reserve(60);
+                other.reserve(60);
+                plain.add(groups, 500, column);
+                other.add(groups, 500, column, sorted);
+                for (int group = 0; group < 60; group++) {
+                    assertEquals(
+                            Values.get(plain.result(60), group, aggregate.type()),
+                            Values.get(other.result(60), group, aggregate.type()),
+                            name + " of group " + group);
+                }
+            }
+        }
     }
 
     @Test

@@ -53,7 +53,12 @@ class SumOfLongsTest {
                         expected[groups[i]] = before == null ? value : before.add(value);
                     }
                 }
-                partial.add(groups, rows, new LongColumn(values, nulls));
+                RowsByGroup sorted = part % 2 == 0 ? null : RowsByGroup.of(groups, rows);
+                if (sorted == null) {
+                    partial.add(groups, rows, new LongColumn(values, nulls));
+                } else {
+                    partial.add(groups, rows, new LongColumn(values, nulls), sorted);
+                }
                 Column[] columns = partial.partial(GROUPS);
                 int[] each = new int[GROUPS];
                 Arrays.setAll(each, i -> i);
