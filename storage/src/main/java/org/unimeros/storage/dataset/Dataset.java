@@ -82,17 +82,16 @@ public final class Dataset implements TableSource {
                     "dataset " + spec.name() + " is empty: there are no data files in " + spec.location());
         }
         Format format = format(spec, listed, formats);
-        Map<String, Map<String, String>> values = new LinkedHashMap<>();
+        List<String> paths = new ArrayList<>();
         List<Map<String, String>> textsOfFiles = new ArrayList<>();
         for (DataFile file : listed) {
             String path = folder.relative(file);
-            Map<String, String> texts = Partitions.of(path);
-            values.put(path, texts);
-            textsOfFiles.add(texts);
+            paths.add(path);
+            textsOfFiles.add(Partitions.of(path));
         }
         List<Field> partitionFields = Files.isRegularFile(spec.location())
                 ? List.of()
-                : Partitions.fields(spec.name(), values, spec.partitionColumns());
+                : Partitions.fields(spec.name(), paths, textsOfFiles, spec.partitionColumns());
         List<PartitionedFile> files = new ArrayList<>();
         Map<Map<String, String>, List<Object>> known = new HashMap<>();
         for (int i = 0; i < listed.size(); i++) {

@@ -63,8 +63,8 @@ final class DatasetSplit implements Split {
     private final class Reader implements BatchReader {
         private static final int SMALL_ROWS = Batch.TARGET_ROWS / 16;
 
-        private final ReadContext context;
         private final List<ColumnSpec> fileColumns = new ArrayList<>();
+        private final Format.PieceOpener opener;
         private int next;
         private BatchReader current;
         private List<Object> partition;
@@ -73,7 +73,6 @@ final class DatasetSplit implements Split {
         private int wantedRows = 1;
 
         Reader(ReadContext context) {
-            this.context = context;
             this.small = new BatchBuilder(reading.columns().stream()
                     .map(index -> reading.schema().field(index).type())
                     .toList());
@@ -82,6 +81,7 @@ final class DatasetSplit implements Split {
                     fileColumns.add(reading.fileColumns().get(index));
                 }
             }
+            this.opener = reading.format().opener(fileColumns, reading.options(), context);
         }
 
         /**
@@ -121,7 +121,7 @@ final class DatasetSplit implements Split {
                     }
                     Entry entry = entries.get(next++);
                     partition = entry.partition();
-                    current = reading.format().read(entry.piece(), fileColumns, reading.options(), context);
+                    current = opener.open(entry.piece());
                 }
                 Batch batch = current.next();
                 if (batch != null) {

@@ -33,24 +33,23 @@ final class Partitions {
     /**
      * The partition columns of some files.
      *
+     * @param files the files by their paths in the dataset
+     * @param valuesOfFiles what {@link #of} found for each
      * @param declared types that are known already
      * @throws BadData when not all files have the same keys
      */
-    static List<Field> fields(String dataset, Map<String, Map<String, String>> valuesByFile, List<Field> declared) {
+    static List<Field> fields(
+            String dataset, List<String> files, List<Map<String, String>> valuesOfFiles, List<Field> declared) {
         Map<String, DataType> types = new LinkedHashMap<>();
-        String firstFile = null;
-        for (Map.Entry<String, Map<String, String>> file : valuesByFile.entrySet()) {
-            if (firstFile == null) {
-                firstFile = file.getKey();
-                file.getValue().keySet().forEach(k -> types.put(k, DataType.NULL));
-            }
-            if (!file.getValue().keySet().equals(types.keySet())) {
-                throw new BadData("dataset " + dataset + " mixes partition layouts: " + firstFile + " has "
-                        + types.keySet() + ", " + file.getKey() + " has "
-                        + file.getValue().keySet()
+        valuesOfFiles.get(0).keySet().forEach(k -> types.put(k, DataType.NULL));
+        for (int i = 0; i < files.size(); i++) {
+            Map<String, String> values = valuesOfFiles.get(i);
+            if (!values.keySet().equals(types.keySet())) {
+                throw new BadData("dataset " + dataset + " mixes partition layouts: " + files.get(0) + " has "
+                        + types.keySet() + ", " + files.get(i) + " has " + values.keySet()
                         + "; move the files that do not belong");
             }
-            file.getValue().forEach((k, v) -> types.merge(k, guess(v), Partitions::meet));
+            values.forEach((k, v) -> types.merge(k, guess(v), Partitions::meet));
         }
         List<Field> fields = new ArrayList<>();
         types.forEach((name, type) -> fields.add(Field.of(name, declaredType(name, declared, type))));

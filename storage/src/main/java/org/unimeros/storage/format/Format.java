@@ -44,13 +44,28 @@ public interface Format {
      */
     BatchReader read(Piece piece, List<ColumnSpec> columns, FormatOptions options, ReadContext context);
 
+    /** Reads pieces one after the other, in one thread, each to its end. */
+    @FunctionalInterface
+    interface PieceOpener {
+        BatchReader open(Piece piece);
+    }
+
+    /**
+     * Reads many pieces, so that what is the same for all of them need not be made for each.
+     *
+     * @param columns the wanted columns; batches hold them in this order
+     */
+    default PieceOpener opener(List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
+        return piece -> read(piece, columns, options, context);
+    }
+
     /**
      * The pieces of a file that must be read to see all rows that fulfil the conditions.
      *
      * @param columns what the conditions' column references count in
      */
     default Pieces pieces(DataFile file, List<ColumnSpec> columns, List<Expression> conditions, long targetBytes) {
-        return Pieces.cut(file, isSplittable(file), targetBytes);
+        return Pieces.cut(file, file.bytes() > targetBytes && isSplittable(file), targetBytes);
     }
 
     /**

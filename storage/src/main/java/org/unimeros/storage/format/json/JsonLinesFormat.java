@@ -91,7 +91,13 @@ public final class JsonLinesFormat implements Format {
 
     @Override
     public BatchReader read(Piece piece, List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
-        return new JsonLinesReader(new LineReader(piece), columns, context);
+        return opener(columns, options, context).open(piece);
+    }
+
+    @Override
+    public PieceOpener opener(List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
+        JsonFields fields = new JsonFields(columns);
+        return piece -> new JsonLinesReader(new LineReader(piece), fields, context);
     }
 
     @Override

@@ -5,9 +5,6 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
 import java.io.IOException;
 import java.util.Arrays;
-import java.util.HashMap;
-import java.util.List;
-import java.util.Map;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.ColumnBuilder;
@@ -18,19 +15,12 @@ import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
-import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.LineReader;
 
 /** Reads the wanted fields of each line into columns; a field that is absent is null, of a repeated one the first counts. */
 final class JsonLinesReader implements BatchReader {
 
     private static final int SHOWN = 60;
-
-    /** The wanted fields below one object. */
-    private static final class Node {
-        final Map<String, Node> children = new HashMap<>();
-        int column = -1;
-    }
 
     /** A value that does not fit its column. */
     @SuppressWarnings("serial")
@@ -41,25 +31,17 @@ final class JsonLinesReader implements BatchReader {
     }
 
     private final LineReader lines;
-    private final List<ColumnSpec> columns;
+    private final JsonFields fields;
     private final ReadContext context;
-    private final Node root = new Node();
     private final BatchBuilder rows;
     private final boolean[] seen;
 
-    JsonLinesReader(LineReader lines, List<ColumnSpec> columns, ReadContext context) {
+    JsonLinesReader(LineReader lines, JsonFields fields, ReadContext context) {
         this.lines = lines;
-        this.columns = columns;
+        this.fields = fields;
         this.context = context;
-        this.rows = new BatchBuilder(columns.stream().map(ColumnSpec::type).toList());
-        this.seen = new boolean[columns.size()];
-        for (int c = 0; c < columns.size(); c++) {
-            Node node = root;
-            for (String step : columns.get(c).path().split("\\.")) {
-                node = node.children.computeIfAbsent(step, s -> new Node());
-            }
-            node.column = c;
-        }
+        this.rows = fields.rows();
+        this.seen = fields.seen();
     }
 
     @Override
@@ -90,7 +72,7 @@ final class JsonLinesReader implements BatchReader {
                 throw new Misfit("expected a JSON object, but the line starts with " + parser.getText());
             }
             Arrays.fill(seen, false);
-            object(parser, root);
+            object(parser, fields.root());
             if (parser.nextToken() != null) {
                 throw new Misfit("expected one JSON object per line, but found " + parser.getText() + " behind it");
             }
@@ -115,16 +97,16 @@ final class JsonLinesReader implements BatchReader {
         context.badRecord(new BadData(lines.place() + ": " + what + advice), lines.copyLine());
     }
 
-    private void object(JsonParser parser, Node node) throws IOException {
+    private void object(JsonParser parser, JsonFields.Node node) throws IOException {
         for (String field = parser.nextFieldName(); field != null; field = parser.nextFieldName()) {
             JsonToken token = parser.nextToken();
-            Node child = node.children.get(field);
+            JsonFields.Node child = node.children.get(field);
             if (child == null) {
                 parser.skipChildren();
             } else if (token == JsonToken.START_OBJECT && !child.children.isEmpty()) {
                 object(parser, child);
             } else if (child.column >= 0 && !seen[child.column]) {
-                value(parser, child.column, columns.get(child.column).type(), rows.column(child.column));
+                value(parser, child.column, fields.column(child.column).type(), rows.column(child.column));
                 seen[child.column] = true;
             } else {
                 parser.skipChildren();
@@ -220,9 +202,9 @@ final class JsonLinesReader implements BatchReader {
     private Misfit misfit(JsonParser parser, DataType type, int column) throws IOException {
         String value = parser.currentToken().isScalarValue() ? parser.getText() : JsonText.copy(parser);
         String shown = value.length() > SHOWN ? value.substring(0, SHOWN) + "…" : value;
-        DataType whole = columns.get(column).type();
+        DataType whole = fields.column(column).type();
         String place = whole.equals(type) ? " is " + type : " is " + whole + " with " + type + " inside";
-        return new Misfit("column " + columns.get(column).name() + place + ", but the value is "
+        return new Misfit("column " + fields.column(column).name() + place + ", but the value is "
                 + (parser.currentToken() == JsonToken.VALUE_STRING ? "'" + shown + "'" : shown));
     }
 
