@@ -20,6 +20,21 @@ public final class BatchBuilder {
         this.columns = columns;
     }
 
+    /** The rows of some batches, one after the other, as one. Arrays are made once, of the size that is needed. */
+    public static Batch joined(List<DataType> types, List<Batch> batches) {
+        BatchBuilder all = new BatchBuilder(types);
+        all.expect(Math.toIntExact(batches.stream().mapToLong(Batch::rowCount).sum()));
+        for (int c = 0; c < all.columns.length; c++) {
+            long texts = 0;
+            for (Batch batch : batches) {
+                texts += batch.column(c) instanceof TextColumn text ? text.length(batch.rowCount()) : 0;
+            }
+            all.columns[c].expectBytes(Math.toIntExact(texts));
+        }
+        batches.forEach(all::appendAll);
+        return all.build();
+    }
+
     /** A builder for batches with columns like those of another one. */
     public static BatchBuilder like(Batch batch) {
         ColumnBuilder[] columns = new ColumnBuilder[batch.columnCount()];

@@ -93,4 +93,9 @@ public abstract sealed class Column
 
     /** Bytes held for {@code rows} rows, for accounting. */
     public abstract long sizeInBytes(int rows);
+
+    /** Bytes that a copy takes in which the texts of all rows stand one after the other. */
+    public long spelledOutBytes(int rows) {
+        return sizeInBytes(rows);
+    }
 }

@@ -195,9 +195,14 @@ public abstract sealed class ColumnBuilder {
         appendText(utf8, 0, utf8.length);
     }
 
-    /** Gives an empty builder of numbers room for exactly so many rows; more can be appended all the same. */
+    /** Gives an empty builder room for exactly so many rows; more can be appended all the same. */
     void expect(int rows) {
-        // the others grow as they go
+        // some grow as they go
+    }
+
+    /** Gives an empty builder of texts room for exactly so many bytes; more can be appended all the same. */
+    void expectBytes(int length) {
+        // the others hold no texts
     }
 
     /** Forgets the rows from a number on, where there are any. */
@@ -722,6 +727,20 @@ public abstract sealed class ColumnBuilder {
         }
 
         @Override
+        void expect(int rows) {
+            if (size() == 0 && rows > 0) {
+                offsets = new int[rows + 1];
+            }
+        }
+
+        @Override
+        void expectBytes(int length) {
+            if (size() == 0 && length > 0) {
+                bytes = new byte[Math.addExact(length, TextColumn.SHORT)];
+            }
+        }
+
+        @Override
         void appendDefault() {
             if (codes != null) {
                 appendNumber(0);
@@ -819,6 +838,12 @@ public abstract sealed class ColumnBuilder {
             }
             spellOut();
             int end = rows == 0 ? 0 : offsets[rows];
+            if (rows > 0 && offsets.length == rows + 1 && bytes.length - end <= TextColumn.SHORT) {
+                TextColumn all = new TextColumn(bytes, offsets, nullRows);
+                bytes = new byte[256];
+                offsets = new int[65];
+                return all;
+            }
             return new TextColumn(Arrays.copyOf(bytes, end), Arrays.copyOf(offsets, rows + 1), nullRows);
         }
 

@@ -106,11 +106,20 @@ public final class ListColumn extends Column {
     /** Elements count by their mean size, for as many as the rows have. */
     @Override
     public long sizeInBytes(int rows) {
+        return bytes(rows, elementCount == 0 ? 0 : elements.sizeInBytes(elementCount));
+    }
+
+    @Override
+    public long spelledOutBytes(int rows) {
+        return bytes(rows, elementCount == 0 ? 0 : elements.spelledOutBytes(elementCount));
+    }
+
+    /** The share of some rows in the bytes of all elements. */
+    private long bytes(int rows, long all) {
         long used = 0;
         for (int i = 0; i < rows; i++) {
             used += isNull(i) ? 0 : length(i);
         }
-        long all = elementCount == 0 ? 0 : elements.sizeInBytes(elementCount);
         return 8L * rows + (elementCount == 0 ? 0 : (long) ((double) all / elementCount * used));
     }
 }

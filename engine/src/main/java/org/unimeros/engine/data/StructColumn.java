@@ -46,4 +46,13 @@ public final class StructColumn extends Column {
         }
         return bytes;
     }
+
+    @Override
+    public long spelledOutBytes(int rows) {
+        long bytes = 0;
+        for (Column field : fields) {
+            bytes += field.spelledOutBytes(rows);
+        }
+        return bytes;
+    }
 }

@@ -22,7 +22,7 @@ import java.util.Arrays;
 public final class TextColumn extends Column {
 
     /** Values up to this length are copied and compared without calling an intrinsic, which would cost more than they do. */
-    private static final int SHORT = 24;
+    static final int SHORT = 24;
 
     private static final int MOST_TEXTS = 1 << 12;
     private static final VarHandle LONGS = MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
@@ -343,6 +343,23 @@ public final class TextColumn extends Column {
             return size;
         }
         return 4L * rows + (rows == 0 ? 0 : starts[rows] - starts[0]);
+    }
+
+    @Override
+    public long spelledOutBytes(int rows) {
+        return 4L * rows + length(rows);
+    }
+
+    /** The bytes of the texts of the first rows together. */
+    long length(int rows) {
+        if (isPlain()) {
+            return rows == 0 ? 0 : starts[rows] - starts[0];
+        }
+        long length = 0;
+        for (int i = 0; i < rows; i++) {
+            length += end(i) - start(i);
+        }
+        return length;
     }
 
     /** Compares by unsigned bytes, which is the order of Unicode code points. */

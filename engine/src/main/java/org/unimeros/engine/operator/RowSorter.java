@@ -2,7 +2,6 @@ package org.unimeros.engine.operator;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.PriorityQueue;
 import java.util.function.Consumer;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
@@ -22,11 +21,21 @@ import org.unimeros.engine.spill.StepSpace;
  */
 final class RowSorter {
 
+    /** Smaller batches are put together before they are kept. */
+    private static final int FEW_ROWS = Batch.TARGET_ROWS / 4;
+    /** An array cannot hold more than twice as much. */
+    private static final long MOST_BYTES = 1L << 30;
+
     private final Evaluator evaluator;
     private final List<DataType> types;
     private final List<SortKey> keys;
     private final StepSpace space;
-    private final BatchBuilder held;
+    /** The rows that came last, where they came in small batches. */
+    private final BatchBuilder small;
+
+    private final List<Batch> held = new ArrayList<>();
+    private long heldBytes;
+    private int heldRows;
     private final List<Run> runs = new ArrayList<>();
 
     private long largestBlock = 1;
@@ -44,15 +53,40 @@ final class RowSorter {
         this.types = types;
         this.keys = keys;
         this.space = space;
-        this.held = new BatchBuilder(types);
+        this.small = new BatchBuilder(types);
     }
 
     void add(Batch batch) {
-        held.appendAll(batch);
-        // Arrays of the builder can be half as large again as its rows, which are copied once; beside them stand the
-        // numbers of rows and the words that they are sorted by, twice.
-        if (held.sizeInBytes() * 5 / 2 + 28L * held.rowCount() > space.limit()) {
+        heldRows += batch.rowCount();
+        if (batch.rowCount() < FEW_ROWS) {
+            small.appendAll(batch);
+            if (small.rowCount() >= Batch.TARGET_ROWS) {
+                holdSmall();
+            }
+        } else {
+            holdSmall();
+            hold(batch);
+        }
+        // Rows are copied once into one batch and once more piece by piece; beside them stand their numbers and the
+        // words that they are
+        // sorted by, twice.
+        long bytes = heldBytes + small.sizeInBytes();
+        if (bytes * 5 / 2 + 28L * heldRows > space.limit() || bytes > MOST_BYTES) {
             runs.add(written(this::pushHeld));
+        }
+    }
+
+    private void hold(Batch batch) {
+        Batch dense = batch.dense();
+        held.add(dense);
+        for (int c = 0; c < dense.columnCount(); c++) {
+            heldBytes += dense.column(c).spelledOutBytes(dense.rowCount());
+        }
+    }
+
+    private void holdSmall() {
+        if (small.rowCount() > 0) {
+            hold(small.build());
         }
     }
 
@@ -63,17 +97,20 @@ final class RowSorter {
     }
 
     int heldRows() {
-        return held.rowCount();
+        return heldRows;
     }
 
     /** Keeps only the first rows in order; for a sorter that has not spilled. */
     void keepFirst(long limit) {
-        Batch first = ordered(limit);
-        held.appendAll(first);
+        add(ordered(limit));
     }
 
     private Batch ordered(long limit) {
-        Batch all = held.build();
+        holdSmall();
+        Batch all = BatchBuilder.joined(types, held);
+        held.clear();
+        heldBytes = 0;
+        heldRows = 0;
         int rows = all.rowCount();
         int[] order = new RowOrder(evaluated(all), keys).sorted(rows);
         return all.select(order, (int) Math.min(limit, rows));
@@ -143,7 +180,7 @@ final class RowSorter {
         if (runs.isEmpty()) {
             return new Pieces(ordered(Long.MAX_VALUE));
         }
-        if (held.rowCount() > 0) {
+        if (heldRows > 0) {
             runs.add(written(this::pushHeld));
         }
         int atOnce = Math.clamp(space.limit() / (2 * largestBlock), 2, 1024);
@@ -164,8 +201,8 @@ final class RowSorter {
 
     /** Notes which rows come next, and copies them when there is a batch of them, column by column. */
     private final class Merged implements BatchReader {
-        private final PriorityQueue<Cursor> queue = new PriorityQueue<>();
-        private final List<Cursor> open = new ArrayList<>();
+        private final Cursor[] cursors;
+        private final Tournament<Cursor> tournament;
         private final BatchBuilder builder = new BatchBuilder(types);
         private final List<Batch> batches = new ArrayList<>();
         private final int[] which = new int[Batch.TARGET_ROWS];
@@ -173,28 +210,24 @@ final class RowSorter {
         private int size;
 
         Merged(List<Run> some) {
-            for (int i = 0; i < some.size(); i++) {
-                Cursor cursor = new Cursor(some.get(i), i);
-                open.add(cursor);
-                if (cursor.advance()) {
-                    queue.add(cursor);
-                }
+            cursors = new Cursor[some.size()];
+            for (int i = 0; i < cursors.length; i++) {
+                cursors[i] = new Cursor(some.get(i), i);
+                cursors[i].advance();
             }
+            tournament = new Tournament<>(cursors);
         }
 
         @Override
         public Batch next() {
-            while (size < which.length && !queue.isEmpty()) {
-                Cursor least = queue.poll();
-                Cursor following = queue.peek();
-                boolean more;
-                do {
-                    add(least);
-                    more = least.advance();
-                } while (more && size < which.length && (following == null || least.compareTo(following) < 0));
-                if (more) {
-                    queue.add(least);
+            while (size < which.length) {
+                Cursor least = tournament.winner();
+                if (least.isAtEnd()) {
+                    break;
                 }
+                add(least);
+                least.advance();
+                tournament.replay();
             }
             return size == 0 ? null : handOut();
         }
@@ -212,7 +245,9 @@ final class RowSorter {
             builder.appendMixed(batches, which, rows, size);
             size = 0;
             batches.clear();
-            open.forEach(cursor -> cursor.place = -1);
+            for (Cursor cursor : cursors) {
+                cursor.place = -1;
+            }
             return builder.build();
         }
 
@@ -223,7 +258,7 @@ final class RowSorter {
     }
 
     /** The next row of a run. */
-    private final class Cursor implements Comparable<Cursor> {
+    private final class Cursor implements Tournament.Entrant<Cursor> {
         private final Run run;
         private final int number;
         private int nextChunk;
@@ -232,6 +267,8 @@ final class RowSorter {
         private long[] words;
         private int row;
         private int end;
+        private long word;
+        private boolean atEnd;
         /** The number of the batch among those whose rows are being merged; -1 when it is not there yet. */
         private int place = -1;
 
@@ -240,18 +277,23 @@ final class RowSorter {
             this.number = number;
         }
 
-        boolean advance() {
+        void advance() {
             row++;
             while (batch == null || row >= end) {
                 if (nextChunk == run.chunks.size()) {
                     if (run.file != null) {
                         space.done(run.file);
                     }
-                    return false;
+                    atEnd = true;
+                    return;
                 }
                 load(run.chunks.get(nextChunk++));
             }
-            return true;
+            word = words == null ? 0 : words[row];
+        }
+
+        boolean isAtEnd() {
+            return atEnd;
         }
 
         private void load(Chunk chunk) {
@@ -285,27 +327,17 @@ final class RowSorter {
             return low;
         }
 
-        /** Among equal rows that of the earlier run comes first. */
+        /** Among equal rows that of the earlier run comes first; a run at its end comes behind all others. */
         @Override
-        public int compareTo(Cursor other) {
-            if (words != null && other.words != null) {
-                int byWord = Long.compareUnsigned(words[row], other.words[other.row]);
-                if (byWord != 0) {
-                    return byWord;
-                }
+        public boolean isBefore(Cursor other) {
+            if (atEnd || other.atEnd) {
+                return !atEnd;
+            }
+            if (word != other.word && words != null && other.words != null) {
+                return Long.compareUnsigned(word, other.word) < 0;
             }
             int order = sorted.compare(row, other.sorted, other.row);
-            return order != 0 ? order : Integer.compare(number, other.number);
-        }
-
-        @Override
-        public boolean equals(Object other) {
-            return this == other;
-        }
-
-        @Override
-        public int hashCode() {
-            return number;
+            return order != 0 ? order < 0 : number < other.number;
         }
     }
 }
