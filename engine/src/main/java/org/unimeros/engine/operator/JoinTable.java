@@ -52,7 +52,7 @@ public final class JoinTable {
         Batch rows = builder.build();
         int n = rows.rowCount();
         KeyTable keys =
-                KeyTable.forLookUp(keyExpressions.stream().map(Expression::type).toList());
+                KeyTable.forLookUp(keyExpressions.stream().map(Expression::type).toList(), near(rows, keyExpressions));
         boolean hasKeys = !keyExpressions.isEmpty();
         int[] keyOfRow = new int[n];
         if (hasKeys && n > 0 && number(rows, keyExpressions, keys, keyOfRow, evaluator)) {
@@ -70,6 +70,14 @@ public final class JoinTable {
         }
         Batch byKey = isInOrder(keyOfRow) ? rows : byKey(rows, keyOfRow, starts);
         return new JoinTable(byKey, keys, hasKeys, starts);
+    }
+
+    /** A table of keys that are close to one another; null where they are not, or are no column that is there. */
+    private static NearKeys near(Batch rows, List<Expression> keys) {
+        boolean isColumn = keys.size() == 1 && keys.get(0) instanceof Expression.ColumnRef;
+        return isColumn
+                ? NearKeys.of(rows.column(((Expression.ColumnRef) keys.get(0)).index()), rows.rowCount())
+                : null;
     }
 
     private static boolean isInOrder(int[] keyOfRow) {

@@ -22,7 +22,7 @@ import org.unimeros.engine.data.WideColumn;
  * <p>Open addressing with linear probing over a power of two of slots. A slot holds the upper half of the key's hash
  * and its number plus one; 0 is an empty slot. A batch is looked up in rounds: find for every row the next slot with
  * its hash bits, then compare the keys column by column, then send the few rows that differ into another round. So
- * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}), and so have single texts that are short enough to be whole numbers ({@link ShortTexts}). Of a batch with few different keys, only those are looked up that are new ({@link KeyCodes}), and of columns that come again none ({@link KeptNumbers}).
+ * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}, {@link NearKeys}), and so have single texts that are short enough to be whole numbers ({@link ShortTexts}). Of a batch with few different keys, only those are looked up that are new ({@link KeyCodes}), and of columns that come again none ({@link KeptNumbers}).
  *
  * <p>Null equals null here; a join leaves null keys out before it asks. Not thread-safe while keys are added; {@link
  * #find} alone can be used by several threads through copies made by {@link #reader}.
@@ -33,7 +33,7 @@ final class KeyTable {
 
     private final ColumnBuilder[] keys;
     /** The keys where each is one whole number; null for all others, which use the slots. */
-    private final WholeKeys whole;
+    private final WholeNumbering whole;
 
     private final boolean isInt;
     /** Whether keys that are whole numbers are kept once more, by number. */
@@ -67,15 +67,16 @@ final class KeyTable {
     private long[] rowHashes;
 
     KeyTable(List<DataType> types) {
-        this(types, true);
+        this(types, true, null);
     }
 
-    private KeyTable(List<DataType> types, boolean keepsWhole) {
+    private KeyTable(List<DataType> types, boolean keepsWhole, NearKeys near) {
         this.keepsWhole = keepsWhole;
         keys = types.stream().map(ColumnBuilder::of).toArray(ColumnBuilder[]::new);
         DataType.Physical form = types.size() == 1 ? types.get(0).physical() : DataType.Physical.STRUCT;
         isInt = form == DataType.Physical.INTS;
-        whole = isInt || form == DataType.Physical.LONGS ? new WholeKeys() : null;
+        boolean isWhole = isInt || form == DataType.Physical.LONGS;
+        whole = near != null ? near : isWhole ? new WholeKeys() : null;
         boolean isText = form == DataType.Physical.BYTES;
         shortKeys = isText ? new WholeKeys() : null;
         shortTexts = isText ? new ShortTexts() : null;
@@ -86,9 +87,9 @@ final class KeyTable {
         }
     }
 
-    /** A table whose keys are looked up and never taken. */
-    static KeyTable forLookUp(List<DataType> types) {
-        return new KeyTable(types, false);
+    /** A table whose keys are looked up and never taken; all of {@code near} where that is not null. */
+    static KeyTable forLookUp(List<DataType> types, NearKeys near) {
+        return new KeyTable(types, false, near);
     }
 
     private KeyTable(KeyTable shared) {

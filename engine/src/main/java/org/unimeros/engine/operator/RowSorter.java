@@ -68,8 +68,7 @@ final class RowSorter {
             hold(batch);
         }
         // Rows are copied once into one batch and once more piece by piece; beside them stand their numbers and the
-        // words that they are
-        // sorted by, twice.
+        // words that they are sorted by, twice.
         long bytes = heldBytes + small.sizeInBytes();
         if (bytes * 5 / 2 + 28L * heldRows > space.limit() || bytes > MOST_BYTES) {
             runs.add(written(this::pushHeld));

@@ -8,7 +8,7 @@ import java.util.Arrays;
  * nearly always so, the processor goes on to the next row while this one still waits for memory. Rows that find their key
  * further on are what it cannot foresee; there are few of them in a table that is small and for the most part empty.
  */
-final class WholeKeys {
+final class WholeKeys implements WholeNumbering {
 
     private static final int FIRST_PLACES = 1024;
     /** Smaller tables are in the cache even if they are nearly empty. */
@@ -32,17 +32,18 @@ final class WholeKeys {
         size = shared.size;
     }
 
-    /** The same keys for another thread, to look up only. */
-    WholeKeys reader() {
+    @Override
+    public WholeKeys reader() {
         return new WholeKeys(this);
     }
 
-    long sizeInBytes() {
+    @Override
+    public long sizeInBytes() {
         return (Long.BYTES + Integer.BYTES) * (long) keys.length;
     }
 
-    /** Forgets all keys, and the memory for many. */
-    void clear() {
+    @Override
+    public void clear() {
         if (keys.length > FIRST_PLACES && size < keys.length / 64) {
             keys = new long[FIRST_PLACES];
             numbers = new int[FIRST_PLACES];
@@ -52,8 +53,8 @@ final class WholeKeys {
         size = 0;
     }
 
-    /** Makes room for so many keys more, which else is done step by step. */
-    void expect(int more) {
+    @Override
+    public void expect(int more) {
         long places = 2L * DENSE * Integer.highestOneBit(Math.max(1, size + more - 1));
         if (places > keys.length) {
             grow((int) Math.min(places, 1 << 30));
@@ -90,8 +91,8 @@ final class WholeKeys {
         return place;
     }
 
-    /** Writes the number of each key, or -1. */
-    void find(long[] wanted, int rows, int[] out) {
+    @Override
+    public void find(long[] wanted, int rows, int[] out) {
         long[] places = keys;
         int[] known = numbers;
         for (int i = 0; i < rows; i++) {
@@ -99,12 +100,8 @@ final class WholeKeys {
         }
     }
 
-    /**
-     * Writes the number of each key; new keys get the numbers from {@code next} on, in the order in which they come.
-     *
-     * @return how many keys are new
-     */
-    int number(long[] wanted, int rows, int[] out, int next) {
+    @Override
+    public int number(long[] wanted, int rows, int[] out, int next) {
         int done = 0;
         int end = next;
         while (done < rows) {
