@@ -27,7 +27,13 @@ public final class Digits {
 
     /** Reads the number that the bytes from {@code start} to {@code end} are; false when they are none, or a longer one. */
     public boolean read(byte[] bytes, int start, int end) {
-        int first = start < end && bytes[start] == '-' ? start + 1 : start;
+        if (start >= end) {
+            return false;
+        }
+        // All bits of it are set where there is a minus: which numbers have one cannot be foreseen, so nothing should
+        // branch on it.
+        int minus = ((bytes[start] & 0xFF) ^ '-') - 1 >> 31;
+        int first = start - minus;
         int length = end - first;
         if (length < 1 || length > MOST || first + MOST > bytes.length) {
             return false;
@@ -57,7 +63,7 @@ public final class Digits {
         long value =
                 (pairs & ALTERNATE) * (100 + (1_000_000L << 32)) + (pairs >>> 16 & ALTERNATE) * (1 + (10_000L << 32))
                         >>> 32;
-        unscaled = first == start ? value : -value;
+        unscaled = (value ^ minus) - minus;
         return true;
     }
 

@@ -46,6 +46,17 @@ public final class TextColumn extends Column {
     /** The same, for the columns that this one is the dictionary of. */
     private String[] textsOfEntries;
 
+    /** Where a part of each text ends; whoever comes last is remembered, since any of them is as good. */
+    private PartEnds partEnds;
+
+    /**
+     * Where one part of each text ends, so that later parts need not be looked for from the start.
+     *
+     * @param part counted from 1
+     * @param ends by row; the end of the text where it has no further part
+     */
+    public record PartEnds(byte separator, int part, int[] ends) {}
+
     /** A plain column; {@code offsets} has one more entry than there are rows. */
     public TextColumn(byte[] bytes, int[] offsets, long[] nulls) {
         this(bytes, offsets, offsets, 1, nulls);
@@ -285,6 +296,18 @@ public final class TextColumn extends Column {
     /** A plain column with the same places in other bytes. */
     public TextColumn withBytes(byte[] others) {
         return new TextColumn(others, starts, nulls());
+    }
+
+    /** The ends of a part before one of the first rows, where they were {@linkplain #keep kept}; else null. */
+    public PartEnds partBefore(byte separator, int part, int rows) {
+        PartEnds known = partEnds;
+        boolean helps = known != null && known.separator == separator && known.part < part && known.ends.length >= rows;
+        return helps ? known : null;
+    }
+
+    /** Remembers the ends of a part, which must not be changed any more. */
+    public void keep(PartEnds ends) {
+        partEnds = ends;
     }
 
     /** Copies the bytes of a row to a place in an array, and returns the place behind them. */

@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.util.Arrays;
 import java.util.List;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
@@ -164,16 +165,22 @@ final class TextSlices {
         return differing == 0 && numbers[0] > 0;
     }
 
-    /** The usual case by itself: the same part of all rows, between separators of one byte. */
+    /**
+     * The usual case by itself: the same part of all rows, between separators of one byte. Whoever takes a line apart asks for one part after
+     * the other, each of which begins where the one before was found to end.
+     */
     private static void parts(TextColumn text, int rows, byte separator, int wanted, Pieces pieces) {
         byte[] bytes = text.bytes();
         int[] starts = pieces.starts;
         int[] ends = pieces.ends;
+        TextColumn.PartEnds before = text.partBefore(separator, wanted, rows);
+        int[] from = before == null ? null : before.ends();
+        int ahead = before == null ? wanted : wanted - before.part();
         for (int i = 0; i < rows; i++) {
-            int start = text.start(i);
             int end = text.end(i);
-            int next = Utf8.indexOf(bytes, start, end, separator);
-            int left = wanted;
+            int start = from == null ? text.start(i) : from[i] + 1;
+            int next = start > end ? -1 : Utf8.indexOf(bytes, start, end, separator);
+            int left = start > end ? ahead + 1 : ahead;
             for (; left > 1 && next >= 0; left--) {
                 start = next + 1;
                 next = Utf8.indexOf(bytes, start, end, separator);
@@ -181,6 +188,8 @@ final class TextSlices {
             starts[i] = left > 1 ? end : start;
             ends[i] = next < 0 ? end : next;
         }
+        text.keep(
+                new TextColumn.PartEnds(separator, wanted, SpareArrays.areInUse() ? Arrays.copyOf(ends, rows) : ends));
     }
 
     /** Parts that do not exist are empty; an empty separator divides nothing. */

@@ -306,6 +306,32 @@ class TextFunctionsTest {
         }
     }
 
+    /** Parts of the same texts in any order, of which one that was cut before may help to find another. */
+    @Test
+    void aTextThatIsTakenApartGivesWhatItsPartsAre() {
+        for (int seed = 0; seed < 1000; seed++) {
+            random = new Random(seed);
+            List<Object> texts = randomColumn(TEXT, 30);
+            Column column = column(TEXT, texts);
+            Evaluator evaluator = new Evaluator();
+            for (int call = 0; call < 8; call++) {
+                String separator = random.nextInt(4) == 0 ? "-" : ";";
+                int number = 1 + random.nextInt(5);
+                int rows = random.nextInt(3) == 0 ? 1 + random.nextInt(30) : 30;
+                List<Object> expected = texts.subList(0, rows).stream()
+                        .map(t -> t == null ? null : (Object) part((String) t, separator, number))
+                        .toList();
+                Expression cut = Functions.call(
+                        "split_part",
+                        List.of(ref(TEXT), new Literal(separator, DataType.TEXT), new Literal(number, DataType.INT)));
+                Batch batch = new Batch(rows, column);
+                Column made =
+                        random.nextBoolean() ? evaluator.evaluate(cut, batch) : evaluator.evaluateForNow(cut, batch);
+                assertEquals(expected, values(made, rows, DataType.TEXT), "seed " + seed + ", part " + number);
+            }
+        }
+    }
+
     @Test
     void patternsMatchWhatTheirRegularExpressionsMatch() {
         String[] parts = {"%", "_", "a", "b", "Ä", "!", "😀", "%", "a"};
