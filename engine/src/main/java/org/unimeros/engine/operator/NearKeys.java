@@ -1,6 +1,7 @@
 package org.unimeros.engine.operator;
 
 import java.util.Arrays;
+import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
@@ -44,6 +45,10 @@ final class NearKeys implements WholeNumbering {
                 least = Math.min(least, key);
                 most = Math.max(most, key);
                 keys++;
+            }
+            // Keys that are far apart mostly show it soon.
+            if (i % Batch.TARGET_ROWS == 0 && keys > 0 && !areNear(least, most, rows)) {
+                return null;
             }
         }
         return keys > 0 && areNear(least, most, keys) ? new NearKeys(least, new int[(int) (most - least) + 1]) : null;
