@@ -4,6 +4,7 @@ import static java.nio.charset.StandardCharsets.UTF_8;
 
 import java.lang.invoke.MethodHandles;
 import java.lang.invoke.VarHandle;
+import java.lang.ref.WeakReference;
 import java.nio.ByteOrder;
 import java.util.Arrays;
 
@@ -46,8 +47,11 @@ public final class TextColumn extends Column {
     /** The same, for the columns that this one is the dictionary of. */
     private String[] textsOfEntries;
 
-    /** Where a part of each text ends; whoever comes last is remembered, since any of them is as good. */
-    private PartEnds partEnds;
+    /**
+     * Where a part of each text ends; whoever comes last is remembered, since any of them is as good. Not for long: nobody has counted its
+     * memory where the column is held.
+     */
+    private WeakReference<PartEnds> partEnds;
 
     /**
      * Where one part of each text ends, so that later parts need not be looked for from the start.
@@ -300,14 +304,15 @@ public final class TextColumn extends Column {
 
     /** The ends of a part before one of the first rows, where they were {@linkplain #keep kept}; else null. */
     public PartEnds partBefore(byte separator, int part, int rows) {
-        PartEnds known = partEnds;
+        WeakReference<PartEnds> kept = partEnds;
+        PartEnds known = kept == null ? null : kept.get();
         boolean helps = known != null && known.separator == separator && known.part < part && known.ends.length >= rows;
         return helps ? known : null;
     }
 
-    /** Remembers the ends of a part, which must not be changed any more. */
+    /** Remembers the ends of a part for a while; they must not be changed any more. */
     public void keep(PartEnds ends) {
-        partEnds = ends;
+        partEnds = new WeakReference<>(ends);
     }
 
     /** Copies the bytes of a row to a place in an array, and returns the place behind them. */

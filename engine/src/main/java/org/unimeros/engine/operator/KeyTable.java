@@ -87,7 +87,7 @@ final class KeyTable {
         }
     }
 
-    /** A table whose keys are looked up and never taken; all of {@code near} where that is not null. */
+    /** A table whose keys are looked up and never taken, in {@code near} where there is such; else null. */
     static KeyTable forLookUp(List<DataType> types, NearKeys near) {
         return new KeyTable(types, false, near);
     }
