@@ -14,6 +14,8 @@ final class FreeSlots {
         int free;
         int faults;
         boolean leaving;
+        /** Whether an attempt has it for itself. */
+        boolean alone;
 
         final int slots;
 
@@ -67,19 +69,20 @@ final class FreeSlots {
         }
     }
 
-    void take(String worker) {
-        change(worker, -1);
+    void take(String worker, boolean alone) {
+        change(worker, -1, alone);
     }
 
     void give(String worker) {
-        change(worker, 1);
+        change(worker, 1, false);
     }
 
-    private void change(String worker, int by) {
+    private void change(String worker, int by, boolean alone) {
         Worker w = all.get(worker);
         if (w != null) {
             order.remove(w);
             w.free += by;
+            w.alone = alone;
             order.add(w);
         }
     }
@@ -91,13 +94,22 @@ final class FreeSlots {
      * @param ahead attempts that a worker may have waiting for its slots
      */
     String find(Set<String> avoid, int ahead) {
+        return find(avoid, ahead, false);
+    }
+
+    /** A worker of which all slots are free; null when there is none. One to avoid is given as by {@link #find}. */
+    String findIdle(Set<String> avoid) {
+        return find(avoid, 0, true);
+    }
+
+    private String find(Set<String> avoid, int ahead, boolean idle) {
         String second = null;
         String third = null;
         for (Worker w : order) {
             if (w.free <= -ahead) {
                 break;
             }
-            if (w.leaving) {
+            if (w.leaving || w.alone || idle && w.free < w.slots) {
                 continue;
             }
             if (w.faults >= FAULTS) {

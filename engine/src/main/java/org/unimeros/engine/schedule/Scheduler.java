@@ -22,6 +22,8 @@ import java.util.TreeSet;
  *   <li>A task's result counts once, whatever is reported of other attempts; it counts no more when it is lost.
  *   <li>An attempt is launched only while the results of all tasks that it reads are there, as far as is known.
  *   <li>A slot runs at most one attempt, and a limited number waits for it. A run with a limit never has more attempts under way.
+ *   <li>A task that would end the run by one more lost worker is launched where nothing else of the run is, so that it is
+ *       not blamed for what an attempt beside it does.
  *   <li>Once the run has ended no command but {@link Command.Stop} is given.
  * </ol>
  *
@@ -65,7 +67,7 @@ public final class Scheduler {
         long rows;
     }
 
-    private static final class StageState {
+    private final class StageState {
         final StageSpec spec;
         final List<StageState> dependencies = new ArrayList<>();
         final List<StageState> dependents = new ArrayList<>();
@@ -89,13 +91,16 @@ public final class Scheduler {
             this.spec = spec;
         }
 
-        /** A waiting task that is best run by a worker; the one that is next where there is none among the first. */
+        /**
+         * A waiting task that is best run by a worker where others may run; the one that is next where there is none among
+         * the first.
+         */
         int nearest(String worker, int next) {
             if (!places.isEmpty()) {
                 int looked = 0;
                 for (int number : waiting) {
-                    if (worker.equals(places.get(number))
-                            && !tasks.get(number).avoid.contains(worker)) {
+                    TaskState task = tasks.get(number);
+                    if (worker.equals(places.get(number)) && !task.avoid.contains(worker) && !runsAlone(task)) {
                         return number;
                     }
                     if (++looked == LOOK_AHEAD) {
@@ -477,14 +482,14 @@ public final class Scheduler {
         int passedOver = 0;
         Integer number = stage.waiting.first();
         while (number != null) {
-            Set<String> avoid = stage.tasks.get(number).avoid;
-            boolean many = stage.waiting.size() > MANY * slots.slots();
-            String worker = running.size() >= limit ? null : slots.find(avoid, many ? ahead : 0);
-            if (worker == null && (avoid.isEmpty() || ++passedOver > LOOK_AHEAD)) {
+            TaskState task = stage.tasks.get(number);
+            boolean alone = runsAlone(task);
+            String worker = running.size() >= limit ? null : workerFor(stage, task);
+            if (worker == null && (!alone && task.avoid.isEmpty() || ++passedOver > LOOK_AHEAD)) {
                 return false;
             }
             if (worker != null) {
-                int best = stage.nearest(worker, number);
+                int best = alone ? number : stage.nearest(worker, number);
                 stage.waiting.remove(best);
                 launch(stage, best, worker, commands);
             }
@@ -493,10 +498,22 @@ public final class Scheduler {
         return true;
     }
 
+    private String workerFor(StageState stage, TaskState task) {
+        if (runsAlone(task)) {
+            return slots.findIdle(task.avoid);
+        }
+        boolean many = stage.waiting.size() > MANY * slots.slots();
+        return slots.find(task.avoid, many ? ahead : 0);
+    }
+
+    private boolean runsAlone(TaskState task) {
+        return task.workersLost > 0 && task.workersLost + 1 >= attemptsPerTask;
+    }
+
     private void launch(StageState stage, int number, String worker, List<Command> commands) {
         TaskState task = stage.tasks.get(number);
         AttemptId attempt = new AttemptId(stage.spec.id(), number, task.attempts++);
-        slots.take(worker);
+        slots.take(worker, runsAlone(task));
         running.put(attempt, new Place(worker, now));
         task.running.add(attempt);
         commands.add(new Command.Launch(attempt, worker));

@@ -3,10 +3,13 @@ package org.unimeros.engine.schedule;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.OptionalLong;
+import java.util.Set;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.schedule.Replanner.PartRange;
 
@@ -152,6 +155,65 @@ class SchedulerTest {
         List<Command> commands = scheduler.handle(new Event.WorkerLost("b"));
         assertEquals(
                 List.of(new Command.RunFailed("stage 1 task 0 ran on 2 workers, and each of them was lost")), commands);
+    }
+
+    @Test
+    void aTaskBesideOneThatKillsItsWorkersIsNotBlamed() {
+        Scheduler scheduler = new Scheduler(List.of(stage(1)), 3);
+        scheduler.start();
+        List.of("a", "b", "c").forEach(w -> scheduler.handle(new Event.WorkerJoined(w, 2)));
+        List<Command> commands = scheduler.handle(new Event.StagePrepared(1, 8));
+        // Whichever worker task 3 runs on is lost with all that runs there.
+        Map<AttemptId, String> running = new HashMap<>();
+        Command last = null;
+        for (int step = 0; step < 100 && !scheduler.isEnded(); step++) {
+            for (Command command : commands) {
+                if (command instanceof Command.Launch launch) {
+                    running.put(launch.attempt(), launch.worker());
+                }
+            }
+            AttemptId killer = running.keySet().stream()
+                    .filter(a -> a.task() == 3)
+                    .findFirst()
+                    .orElse(null);
+            if (killer != null) {
+                String lost = running.get(killer);
+                running.values().removeIf(lost::equals);
+                commands = scheduler.handle(new Event.WorkerLost(lost));
+            } else {
+                AttemptId done = running.keySet().iterator().next();
+                running.remove(done);
+                commands = scheduler.handle(success(done));
+            }
+            last = commands.isEmpty() ? last : commands.get(commands.size() - 1);
+        }
+        assertEquals(new Command.RunFailed("stage 1 task 3 ran on 3 workers, and each of them was lost"), last);
+    }
+
+    @Test
+    void aTaskThatHasItsWorkerForItselfHasNobodyBesideItNorWaitingForItsSlots() {
+        Scheduler scheduler = new Scheduler(List.of(stage(1)), 2, 4, 0);
+        scheduler.start();
+        scheduler.handle(new Event.WorkerJoined("a", 1));
+        scheduler.handle(new Event.StagePrepared(1, 100));
+        List<Command> commands = new ArrayList<>(scheduler.handle(new Event.WorkerJoined("b", 2)));
+        // All that were told to the lost worker may have killed it, and go one by one when the others are done.
+        commands.addAll(scheduler.handle(new Event.WorkerLost("a")));
+        Set<AttemptId> running = new HashSet<>();
+        List<Integer> order = new ArrayList<>();
+        while (!scheduler.isEnded()) {
+            for (Command command : commands) {
+                if (command instanceof Command.Launch launch) {
+                    running.add(launch.attempt());
+                    order.add(launch.attempt().task());
+                }
+            }
+            assertTrue(running.stream().noneMatch(a -> a.task() < 5) || running.size() == 1, running::toString);
+            AttemptId done = running.iterator().next();
+            running.remove(done);
+            commands = scheduler.handle(success(done));
+        }
+        assertEquals(List.of(0, 1, 2, 3, 4), order.subList(95, 100));
     }
 
     @Test
