@@ -3,7 +3,6 @@ package org.unimeros.engine.spill;
 import com.github.luben.zstd.ZstdException;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
-import java.util.Arrays;
 import java.util.zip.CRC32C;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Bits;
@@ -31,7 +30,7 @@ import org.unimeros.engine.error.ResourceFailure;
  * structs: fields (4), then each as a column
  * </pre>
  *
- * Compressed by Zstandard at its fastest. Arrays are copied whole, so that a block costs little more than its bytes.
+ * Compressed by Zstandard at a level of little work. Arrays are copied whole, so that a block costs little more than its bytes.
  */
 public final class Blocks {
 
@@ -46,6 +45,13 @@ public final class Blocks {
 
     /** The block of a batch, header first. */
     public static byte[] encode(Batch batch) {
+        try (Packer packer = Packer.take()) {
+            return packer.packed(encode(batch, packer, new PackLevel()));
+        }
+    }
+
+    /** Leaves the block of a batch, header first, in a packer; returns its length. */
+    static int encode(Batch batch, Packer packer, PackLevel level) {
         int rows = batch.rowCount();
         long size = 8;
         Column[] columns = new Column[batch.columnCount()];
@@ -53,14 +59,15 @@ public final class Blocks {
             columns[c] = packed(batch.column(c), rows);
             size += plainSize(columns[c], rows);
         }
-        ByteBuffer plain = ByteBuffer.allocate(Math.toIntExact(size))
+        int bytes = Math.toIntExact(size);
+        ByteBuffer plain = ByteBuffer.wrap(packer.plain(bytes), 0, bytes)
                 .order(ByteOrder.LITTLE_ENDIAN)
                 .putInt(rows)
                 .putInt(batch.columnCount());
         for (Column column : columns) {
             put(column, rows, plain);
         }
-        return compressed(plain.array());
+        return compress(packer, bytes, level);
     }
 
     /** The same values without elements that no list uses. */
@@ -79,23 +86,22 @@ public final class Blocks {
         return column;
     }
 
-    private static byte[] compressed(byte[] plain) {
-        byte[] out = new byte[HEADER + Packing.bound(plain.length)];
+    private static int compress(Packer packer, int bytes, PackLevel level) {
         int length;
         try {
-            length = Packing.pack(plain, out, HEADER);
+            length = level.pack(packer, bytes, HEADER);
         } catch (ZstdException e) {
             throw new ResourceFailure("cannot compress rows: " + e.getMessage(), e);
         }
         CRC32C sum = new CRC32C();
-        sum.update(out, HEADER, length);
-        ByteBuffer.wrap(out)
+        sum.update(packer.packed(), HEADER, length);
+        ByteBuffer.wrap(packer.packed())
                 .order(ByteOrder.LITTLE_ENDIAN)
                 .put(VERSION)
                 .putInt(length)
-                .putInt(plain.length)
+                .putInt(bytes)
                 .putInt((int) sum.getValue());
-        return Arrays.copyOf(out, HEADER + length);
+        return HEADER + length;
     }
 
     /**
@@ -104,6 +110,12 @@ public final class Blocks {
      * @throws ResourceFailure when it is damaged
      */
     public static Batch decode(byte[] block, int length) {
+        try (Unpacker unpacker = Unpacker.take()) {
+            return decode(block, length, unpacker);
+        }
+    }
+
+    static Batch decode(byte[] block, int length, Unpacker unpacker) {
         if (length < HEADER) {
             throw damaged();
         }
@@ -120,15 +132,14 @@ public final class Blocks {
         if ((int) sum.getValue() != expected) {
             throw damaged();
         }
-        byte[] plain = new byte[plainLength];
         try {
-            if (Packing.unpack(block, HEADER, compressed, plain) != plainLength) {
+            if (unpacker.unpack(block, HEADER, compressed, plainLength) != plainLength) {
                 throw damaged();
             }
         } catch (ZstdException e) {
             throw damaged();
         }
-        ByteBuffer in = ByteBuffer.wrap(plain).order(ByteOrder.LITTLE_ENDIAN);
+        ByteBuffer in = ByteBuffer.wrap(unpacker.plain(), 0, plainLength).order(ByteOrder.LITTLE_ENDIAN);
         int rows = in.getInt();
         Column[] columns = new Column[in.getInt()];
         for (int c = 0; c < columns.length; c++) {

@@ -6,6 +6,7 @@ import org.unimeros.engine.data.Batch;
 public final class SpillFile implements AutoCloseable {
 
     private final Scratch.File file;
+    private final PackLevel level = new PackLevel();
     private long bytes;
 
     SpillFile(Scratch.File file) {
@@ -14,10 +15,12 @@ public final class SpillFile implements AutoCloseable {
 
     /** Appends a batch. */
     public Chunk write(Batch batch) {
-        byte[] block = Blocks.encode(batch);
-        long place = file.append(block, block.length);
-        bytes += block.length;
-        return Chunk.inFile(batch, this, place, block.length);
+        try (Packer packer = Packer.take()) {
+            int length = Blocks.encode(batch, packer, level);
+            long place = file.append(packer.packed(), length);
+            bytes += length;
+            return Chunk.inFile(batch, this, place, length);
+        }
     }
 
     /** Bytes written so far, compressed. */
@@ -26,7 +29,11 @@ public final class SpillFile implements AutoCloseable {
     }
 
     Batch read(long place, int length) {
-        return Blocks.decode(block(place, length), length);
+        try (Unpacker unpacker = Unpacker.take()) {
+            byte[] block = unpacker.packed(length);
+            file.read(place, block, length);
+            return Blocks.decode(block, length, unpacker);
+        }
     }
 
     byte[] block(long place, int length) {
