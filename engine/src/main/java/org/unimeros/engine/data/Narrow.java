@@ -9,6 +9,9 @@ final class Narrow {
     /** Columns up to this size are in the cache as they are. */
     private static final int SMALL_BYTES = 1 << 19;
 
+    /** After so many values it is asked whether they are too far apart already. */
+    private static final int STRETCH = 1 << 12;
+
     private static final int BYTE = 1 << Byte.SIZE;
     private static final int SHORT = 1 << Short.SIZE;
 
@@ -31,15 +34,28 @@ final class Narrow {
         }
         long least = values[0];
         long most = least;
+        for (int from = 0; from < n; from += STRETCH) {
+            int end = Math.min(n, from + STRETCH);
+            for (int i = from; i < end; i++) {
+                least = Math.min(least, values[i]);
+                most = Math.max(most, values[i]);
+            }
+            if (isFar(least, most)) {
+                return null;
+            }
+        }
+        if (most - least < BYTE) {
+            byte[] bytes = new byte[n];
+            for (int i = 0; i < n; i++) {
+                bytes[i] = (byte) (values[i] - least);
+            }
+            return new Narrow(least, bytes, null);
+        }
+        short[] shorts = new short[n];
         for (int i = 0; i < n; i++) {
-            least = Math.min(least, values[i]);
-            most = Math.max(most, values[i]);
+            shorts[i] = (short) (values[i] - least);
         }
-        Narrow narrow = between(least, most, n);
-        for (int i = 0; narrow != null && i < n; i++) {
-            narrow.set(i, values[i]);
-        }
-        return narrow;
+        return new Narrow(least, null, shorts);
     }
 
     /** The same for values of four bytes. */
@@ -49,31 +65,33 @@ final class Narrow {
         }
         int least = values[0];
         int most = least;
+        for (int from = 0; from < n; from += STRETCH) {
+            int end = Math.min(n, from + STRETCH);
+            for (int i = from; i < end; i++) {
+                least = Math.min(least, values[i]);
+                most = Math.max(most, values[i]);
+            }
+            if (isFar(least, most)) {
+                return null;
+            }
+        }
+        if (most - least < BYTE) {
+            byte[] bytes = new byte[n];
+            for (int i = 0; i < n; i++) {
+                bytes[i] = (byte) (values[i] - least);
+            }
+            return new Narrow(least, bytes, null);
+        }
+        short[] shorts = new short[n];
         for (int i = 0; i < n; i++) {
-            least = Math.min(least, values[i]);
-            most = Math.max(most, values[i]);
+            shorts[i] = (short) (values[i] - least);
         }
-        Narrow narrow = between(least, most, n);
-        for (int i = 0; narrow != null && i < n; i++) {
-            narrow.set(i, values[i]);
-        }
-        return narrow;
+        return new Narrow(least, null, shorts);
     }
 
-    private static Narrow between(long least, long most, int n) {
+    private static boolean isFar(long least, long most) {
         long span = most - least;
-        if (span < 0 || span >= SHORT) {
-            return null;
-        }
-        return span < BYTE ? new Narrow(least, new byte[n], null) : new Narrow(least, null, new short[n]);
-    }
-
-    private void set(int row, long value) {
-        if (bytes != null) {
-            bytes[row] = (byte) (value - least);
-        } else {
-            shorts[row] = (short) (value - least);
-        }
+        return span < 0 || span >= SHORT;
     }
 
     /** Writes the values of {@code n} rows. */

@@ -115,6 +115,7 @@ final class GroupCollector {
         }
         int size = noKeys ? 1 : table.size();
         List<Column> columns = new ArrayList<>(List.of(table.takeKeys()));
+        table.release();
         step.aggregates().forEach(a -> columns.add(result(a.aggregate(), rows, groups, size)));
         out.accept(new Batch(size, columns.toArray(Column[]::new)));
     }

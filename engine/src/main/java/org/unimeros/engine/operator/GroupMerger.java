@@ -89,6 +89,7 @@ final class GroupMerger {
         for (Accumulator accumulator : accumulators) {
             columns.addAll(List.of(accumulator.partial(size)));
         }
+        table.release();
         start();
         Column[] all = columns.toArray(Column[]::new);
         Batch batch = new Batch(size, all);
@@ -121,6 +122,7 @@ final class GroupMerger {
             return;
         }
         List<Column> columns = new ArrayList<>(List.of(table.takeKeys()));
+        table.release();
         for (Accumulator accumulator : accumulators) {
             accumulator.reserve(size);
             columns.add(accumulator.result(size));

@@ -54,8 +54,8 @@ public final class JoinTable {
         KeyTable keys =
                 KeyTable.forLookUp(keyExpressions.stream().map(Expression::type).toList(), near(rows, keyExpressions));
         boolean hasKeys = !keyExpressions.isEmpty();
-        int[] keyOfRow = new int[n];
-        if (hasKeys && n > 0 && number(rows, keyExpressions, keys, keyOfRow, evaluator)) {
+        int[] keyOfRow = hasKeys ? number(rows, keyExpressions, keys, evaluator) : new int[n];
+        if (keyOfRow == null) {
             return new JoinTable(rows, keys, true, null);
         }
         int keyCount = hasKeys ? keys.size() : 1;
@@ -106,11 +106,10 @@ public final class JoinTable {
         return bytes;
     }
 
-    /** Finds the key of each row, -1 for null; returns whether every row has one of its own, so that both are counted alike. */
-    private static boolean number(
-            Batch rows, List<Expression> expressions, KeyTable keys, int[] keyOfRow, Evaluator evaluator) {
+    /** Finds the key of each row, -1 for null; null where there are rows and each has one of its own, so that both are counted alike. */
+    private static int[] number(Batch rows, List<Expression> expressions, KeyTable keys, Evaluator evaluator) {
         int n = rows.rowCount();
-        boolean anyNull = false;
+        int[] keyOfRow = n == 0 ? new int[0] : null;
         int[] numbers = new int[Batch.TARGET_ROWS];
         for (int from = 0; from < n; from += Batch.TARGET_ROWS) {
             int size = Math.min(Batch.TARGET_ROWS, n - from);
@@ -119,16 +118,27 @@ public final class JoinTable {
             }
             Column[] columns = evaluate(evaluator, expressions, rows.slice(from, size));
             keys.number(columns, size, numbers);
-            System.arraycopy(numbers, 0, keyOfRow, from, size);
             long[] nulls = nulls(columns, size);
             for (int i = 0; nulls != null && i < size; i++) {
-                if (Bits.get(nulls, i)) {
-                    keyOfRow[from + i] = -1;
-                    anyNull = true;
-                }
+                numbers[i] = Bits.get(nulls, i) ? -1 : numbers[i];
+            }
+            if (keyOfRow == null && !areCounted(numbers, size, from)) {
+                keyOfRow = new int[n];
+                Arrays.setAll(keyOfRow, row -> row);
+            }
+            if (keyOfRow != null) {
+                System.arraycopy(numbers, 0, keyOfRow, from, size);
             }
         }
-        return keys.size() == n && !anyNull && isInOrder(keyOfRow);
+        return keyOfRow;
+    }
+
+    private static boolean areCounted(int[] numbers, int n, int first) {
+        int differences = 0;
+        for (int i = 0; i < n; i++) {
+            differences |= numbers[i] ^ first + i;
+        }
+        return differences == 0;
     }
 
     static Column[] evaluate(Evaluator evaluator, List<Expression> expressions, Batch batch) {
@@ -145,6 +155,11 @@ public final class JoinTable {
 
     Batch rows() {
         return rows;
+    }
+
+    /** Ends the use of the keys, by whomever: the memory for them may be that of the next table. */
+    void releaseKeys() {
+        keys.release();
     }
 
     /** Finds rows by key; each prober is used by one thread. */

@@ -146,6 +146,16 @@ final class KeyTable {
         return columns;
     }
 
+    /** Ends the use of this table and of its {@linkplain #reader readers}: its memory may be that of the next one. */
+    void release() {
+        if (whole != null) {
+            whole.release();
+        }
+        if (shortKeys != null) {
+            shortKeys.release();
+        }
+    }
+
     /** Makes room for so many keys more, which is done step by step where nobody knows how many there will be. */
     void expect(int more) {
         if (whole != null) {

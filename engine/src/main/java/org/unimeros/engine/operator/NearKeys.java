@@ -94,6 +94,11 @@ final class NearKeys implements WholeNumbering {
     }
 
     @Override
+    public void release() {
+        // the next keys are others
+    }
+
+    @Override
     public long sizeInBytes() {
         return (long) Integer.BYTES * numbers.length;
     }

@@ -76,6 +76,7 @@ final class PartialGroup extends Operator.Inner {
             givenUp = rowsInTable < WORTHWHILE * table.size();
             flush();
             if (tooLarge || givenUp) {
+                table.release();
                 start();
             }
         }
@@ -137,6 +138,7 @@ final class PartialGroup extends Operator.Inner {
     @Override
     void finish() {
         flush();
+        table.release();
         next.finish();
     }
 }

@@ -9,10 +9,14 @@ import org.unimeros.engine.stage.Step;
 final class ProbeJoin extends Operator.Inner {
 
     private final JoinPass pass;
+    private final JoinTable table;
+    private final boolean isShared;
     private boolean[] matched = new boolean[Batch.TARGET_ROWS];
 
     ProbeJoin(Evaluator evaluator, Step.Probe step, JoinTable table, PairWatch watch, Operator next) {
         super(next);
+        this.table = table;
+        this.isShared = step.copied();
         this.pass = new JoinPass(evaluator, step, table, watch, next);
     }
 
@@ -34,6 +38,9 @@ final class ProbeJoin extends Operator.Inner {
     @Override
     void finish() {
         pass.buildEnds();
+        if (!isShared) {
+            table.releaseKeys();
+        }
         next.finish();
     }
 }

@@ -141,6 +141,7 @@ final class SpillJoin extends Operator.Inner {
                 pass.pairs(probeRows.get(c).load(), matched[c]);
             }
             pass.buildEnds();
+            table.releaseKeys();
         } while (at < buildRows.size());
         for (int c = 0; c < matched.length && next.wantsMore(); c++) {
             pass.ends(probeRows.get(c).load(), matched[c]);

@@ -64,8 +64,9 @@ final class WholeKeys implements WholeNumbering {
     private void grow(int places) {
         long[] oldKeys = keys;
         int[] oldNumbers = numbers;
-        keys = new long[places];
-        numbers = new int[places];
+        KeptPlaces larger = KeptPlaces.take(places);
+        keys = larger.keys();
+        numbers = larger.numbers();
         for (int i = 0; i < oldKeys.length; i++) {
             if (oldNumbers[i] != 0) {
                 int place = find(keys, numbers, oldKeys[i]);
@@ -73,6 +74,14 @@ final class WholeKeys implements WholeNumbering {
                 numbers[place] = oldNumbers[i];
             }
         }
+        KeptPlaces.give(new KeptPlaces(oldKeys, oldNumbers));
+    }
+
+    @Override
+    public void release() {
+        KeptPlaces.give(new KeptPlaces(keys, numbers));
+        keys = new long[0];
+        numbers = new int[0];
     }
 
     /** How many keys there may be before the table grows. */
@@ -109,17 +118,25 @@ final class WholeKeys implements WholeNumbering {
             int limit = end + limit() - size;
             long[] places = keys;
             int[] known = numbers;
+            int mask = places.length - 1;
             for (; done < rows; done++) {
                 long key = wanted[done];
-                int place = find(places, known, key);
-                if (known[place] == 0) {
+                int place = (int) Hashing.ofOne(key) & mask;
+                int number = known[place];
+                // Here the number is first: at an empty place, which is where most new keys go, no key is waited for.
+                while (number != 0 && places[place] != key) {
+                    place = place + 1 & mask;
+                    number = known[place];
+                }
+                if (number == 0) {
                     if (end == limit) {
                         break;
                     }
                     places[place] = key;
-                    known[place] = ++end;
+                    number = ++end;
+                    known[place] = number;
                 }
-                out[done] = known[place] - 1;
+                out[done] = number - 1;
             }
             size += end - before;
             if (done < rows) {

@@ -22,5 +22,8 @@ interface WholeNumbering {
     /** Forgets all keys, and the memory for many. */
     void clear();
 
+    /** Gives up the memory for the keys, which the next table may take: nobody may ask any more, {@linkplain #reader readers} included. */
+    void release();
+
     long sizeInBytes();
 }

@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Random;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
@@ -67,6 +68,31 @@ class JoinTableTest {
             }
             assertEquals(expected.getOrDefault(asked.get(i), List.of()), there);
         }
+    }
+
+    /** Until the last row every key is new, and the table does not yet know that it must keep which rows have which. */
+    @ParameterizedTest
+    @ValueSource(longs = {5 * 7919L, -1})
+    void aKeyThatComesAgainAtTheVeryEndIsFoundInBothRows(long last) {
+        BatchBuilder builder = new BatchBuilder(List.of(DataType.LONG));
+        for (long row = 0; row < ROWS; row++) {
+            builder.column(0).appendLong(row == ROWS - 1 ? last : row * 7919L);
+            builder.endRow();
+        }
+        Schema schema = new Schema(List.of(Field.of("parcel", DataType.LONG)));
+        JoinTable table = JoinTable.build(
+                List.of(Chunk.inMemory(builder.build())), schema, List.of(new ColumnRef(0, "parcel", DataType.LONG)));
+        long[] keys = ((LongColumn) table.rows().column(0)).values();
+        int[] found = new int[3];
+        table.prober().find(new Column[] {new LongColumn(new long[] {5 * 7919L, last, 6 * 7919L}, null)}, 3, found);
+        for (int i = 0; i < 2; i++) {
+            long key = i == 0 ? 5 * 7919L : last;
+            assertEquals(last < 0 ? 1 : 2, table.end(found[i]) - table.start(found[i]));
+            assertEquals(key, keys[table.start(found[i])]);
+            assertEquals(key, keys[table.end(found[i]) - 1]);
+        }
+        assertEquals(1, table.end(found[2]) - table.start(found[2]));
+        assertEquals(last < 0, table.isUnique());
     }
 
     private static Object key(DataType.Simple type, int number) {

@@ -2,6 +2,8 @@ package org.unimeros.engine.operator;
 
 import static org.junit.jupiter.api.Assertions.assertArrayEquals;
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertNotSame;
+import static org.junit.jupiter.api.Assertions.assertSame;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.Arrays;
@@ -73,6 +75,39 @@ class WholeKeysTest {
             }
             keys.clear();
         }
+    }
+
+    @Test
+    void aTableInTheMemoryOfOneBeforeKnowsNothingOfItsKeys() {
+        Random random = new Random(10);
+        for (int round = 0; round < 20; round++) {
+            WholeKeys keys = new WholeKeys();
+            // Other sizes, so that tables take each other's memory and grow out of it.
+            long[] batch = random.longs(3000 << round % 4, -50_000, 50_000).toArray();
+            if (round % 3 == 0) {
+                keys.expect(batch.length);
+            }
+            Map<Long, Integer> expected = new HashMap<>();
+            int[] numbers = new int[batch.length];
+            keys.number(batch, batch.length, numbers, 0);
+            for (int i = 0; i < batch.length; i++) {
+                assertEquals(expected.computeIfAbsent(batch[i], k -> expected.size()), numbers[i]);
+            }
+            long[] all = LongStream.range(-50_100, 50_100).toArray();
+            int[] found = new int[all.length];
+            keys.find(all, all.length, found);
+            for (int i = 0; i < all.length; i++) {
+                assertEquals(expected.getOrDefault(all[i], -1), found[i]);
+            }
+            keys.release();
+        }
+        int[] numbers = new int[1 << 16];
+        Arrays.fill(numbers, 7);
+        KeptPlaces.give(new KeptPlaces(new long[1 << 16], numbers));
+        KeptPlaces taken = KeptPlaces.take(1 << 16);
+        assertSame(numbers, taken.numbers());
+        assertEquals(0, Arrays.stream(numbers).max().orElseThrow());
+        assertNotSame(numbers, KeptPlaces.take(1 << 16).numbers());
     }
 
     @Test
