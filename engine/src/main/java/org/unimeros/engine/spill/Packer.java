@@ -20,7 +20,7 @@ final class Packer implements AutoCloseable {
     /** As many as work at a time on a large machine; beyond that they are made anew. */
     private static final int MOST_KEPT = 64;
     /** Room for blocks larger than this is not kept. */
-    static final int MOST_BYTES_KEPT = 4 << 20;
+    static final int MOST_BYTES_KEPT = 1 << 20;
 
     private static final BlockingQueue<Packer> KEPT = new ArrayBlockingQueue<>(MOST_KEPT);
 
