@@ -272,7 +272,11 @@ public final class Blocks {
     private static void putLongs(long[] values, int n, ByteBuffer out) {
         int there = Math.min(n, values.length);
         out.asLongBuffer().put(values, 0, there);
-        out.position(out.position() + 8 * n);
+        out.position(out.position() + 8 * there);
+        // The room that is written to was used before.
+        for (int i = there; i < n; i++) {
+            out.putLong(0);
+        }
     }
 
     private static Column get(ByteBuffer in, int rows) {

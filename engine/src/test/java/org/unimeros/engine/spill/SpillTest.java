@@ -14,8 +14,11 @@ import java.util.List;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Bits;
+import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.error.ResourceFailure;
@@ -88,6 +91,25 @@ class SpillTest {
         TextColumn plain = (TextColumn) Blocks.decode(few, few.length).column(0);
         assertEquals(0, plain.entries());
         assertEquals("c", plain.text(0));
+    }
+
+    @Test
+    void nothingOfABlockBeforeIsInTheNextWhereItsBitsAreShorterThanItsRows() {
+        int rows = 1000;
+        long[] all = new long[Bits.words(rows)];
+        Arrays.fill(all, -1);
+        byte[] before =
+                Blocks.encode(new Batch(rows, new LongColumn(new long[rows], all), new BooleanColumn(all, all)));
+        assertTrue(Blocks.decode(before, before.length).column(0).isNull(999));
+        long[] first = {1};
+        byte[] block =
+                Blocks.encode(new Batch(rows, new LongColumn(new long[rows], first), new BooleanColumn(first, first)));
+        Batch back = Blocks.decode(block, block.length);
+        for (int i = 0; i < rows; i++) {
+            assertEquals(i == 0, back.column(0).isNull(i));
+            assertEquals(i == 0, back.column(1).isNull(i));
+            assertEquals(i == 0, ((BooleanColumn) back.column(1)).value(i));
+        }
     }
 
     @Test
