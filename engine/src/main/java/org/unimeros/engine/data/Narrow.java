@@ -44,18 +44,11 @@ final class Narrow {
                 return null;
             }
         }
-        if (most - least < BYTE) {
-            byte[] bytes = new byte[n];
-            for (int i = 0; i < n; i++) {
-                bytes[i] = (byte) (values[i] - least);
-            }
-            return new Narrow(least, bytes, null);
-        }
-        short[] shorts = new short[n];
+        Narrow narrow = between(least, most, n);
         for (int i = 0; i < n; i++) {
-            shorts[i] = (short) (values[i] - least);
+            narrow.set(i, values[i]);
         }
-        return new Narrow(least, null, shorts);
+        return narrow;
     }
 
     /** The same for values of four bytes. */
@@ -75,23 +68,28 @@ final class Narrow {
                 return null;
             }
         }
-        if (most - least < BYTE) {
-            byte[] bytes = new byte[n];
-            for (int i = 0; i < n; i++) {
-                bytes[i] = (byte) (values[i] - least);
-            }
-            return new Narrow(least, bytes, null);
-        }
-        short[] shorts = new short[n];
+        Narrow narrow = between(least, most, n);
         for (int i = 0; i < n; i++) {
-            shorts[i] = (short) (values[i] - least);
+            narrow.set(i, values[i]);
         }
-        return new Narrow(least, null, shorts);
+        return narrow;
     }
 
     private static boolean isFar(long least, long most) {
         long span = most - least;
         return span < 0 || span >= SHORT;
+    }
+
+    private static Narrow between(long least, long most, int n) {
+        return most - least < BYTE ? new Narrow(least, new byte[n], null) : new Narrow(least, null, new short[n]);
+    }
+
+    private void set(int row, long value) {
+        if (bytes != null) {
+            bytes[row] = (byte) (value - least);
+        } else {
+            shorts[row] = (short) (value - least);
+        }
     }
 
     /** Writes the values of {@code n} rows. */

@@ -8,7 +8,7 @@ import java.util.Iterator;
 
 /**
  * Arrays of large tables that are no longer needed, for the next table of the same size. A fresh array is memory that no cache has and
- * that must be zeroed, which costs as much as to find places for the keys. There are few of them, and they go when memory is short.
+ * that must be zeroed, which by itself costs as much as to find places for the keys. There are few of them, and they go when memory is short.
  * Thread-safe.
  *
  * @param keys whatever was there
@@ -16,7 +16,7 @@ import java.util.Iterator;
  */
 record KeptPlaces(long[] keys, int[] numbers) {
 
-    /** Smaller arrays are fresh but near, larger ones too much to keep unseen. */
+    /** Smaller arrays cost little to make, larger ones would be much memory that no budget counts. */
     private static final int LEAST = 1 << 14;
 
     private static final int MOST = 1 << 21;
