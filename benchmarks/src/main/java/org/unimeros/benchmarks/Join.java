@@ -9,8 +9,8 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.LongColumn;
 
 /**
- * Two tables in memory, joined by a key that is unique on the right: the small one sums weights by a category of the right
- * side, the large one sums over all matches. The hand-written program divides both sides by the high bits of a hash of
+ * Two tables in memory, joined by a key that is unique on the right, weights summed by a category of the right side: by a
+ * smaller table with all keys of the left, by one with half of them, and by one that is as large. The hand-written program divides both sides by the high bits of a hash of
  * the key and fills and probes one open-addressing table after the other, each of which fits the cache.
  */
 final class Join extends Entry {
@@ -22,6 +22,9 @@ final class Join extends Entry {
     private final Path folder;
     private final int left;
     private final int right;
+    /** From how many keys those on the left are taken, of which the right has the first ones. */
+    private final int keys;
+
     private long[] leftKeys;
     private long[] weights;
     private long[] rightKeys;
@@ -29,15 +32,18 @@ final class Join extends Entry {
     private MemoryTable parcels;
     private MemoryTable shippers;
 
-    Join(Path folder, int left, int right) {
+    Join(String name, Path folder, int left, int right, int keys) {
         super(
-                right < left ? "join-small" : "join-large",
-                String.format("%,d rows in memory joined with %,d unique keys, sum by category", left, right),
+                name,
+                String.format(
+                        "%,d rows in memory with %,d keys joined with %,d unique ones, sum by category",
+                        left, keys, right),
                 (long) left + right,
                 null);
         this.folder = folder;
         this.left = left;
         this.right = right;
+        this.keys = keys;
     }
 
     private boolean isSmall() {
@@ -55,7 +61,7 @@ final class Join extends Entry {
         leftKeys = new long[left];
         weights = new long[left];
         for (int i = 0; i < left; i++) {
-            leftKeys[i] = key(isSmall() ? random.nextInt(right) : i);
+            leftKeys[i] = key(isSmall() ? random.nextInt(keys) : i);
             weights[i] = random.nextInt(31_000);
         }
         rightKeys = new long[right];

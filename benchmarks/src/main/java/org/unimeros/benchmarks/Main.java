@@ -28,8 +28,9 @@ public final class Main {
         all.put("parquet-aggregate", () -> new ParquetAggregate(DATA, 10_000_000));
         all.put("group-few", () -> new GroupMany(DATA, 50_000_000, 500));
         all.put("group-many", () -> new GroupMany(DATA, 50_000_000, 5_000_000));
-        all.put("join-small", () -> new Join(DATA, 20_000_000, 2_000_000));
-        all.put("join-large", () -> new Join(DATA, 20_000_000, 20_000_000));
+        all.put("join-small", () -> new Join("join-small", DATA, 20_000_000, 2_000_000, 2_000_000));
+        all.put("join-half", () -> new Join("join-half", DATA, 20_000_000, 2_000_000, 4_000_000));
+        all.put("join-large", () -> new Join("join-large", DATA, 20_000_000, 20_000_000, 20_000_000));
         all.put("sort", () -> new SortLines(DATA, 20_000_000));
         all.put("shuffle", () -> new Shuffle(DATA, 20_000_000));
         all.put("write-parquet", () -> new WriteParquet(DATA, 10_000_000));

@@ -63,22 +63,29 @@ final class JoinPass {
         Column[] columns = JoinTable.evaluate(evaluator, step.probeKeys(), batch);
         prober.find(columns, rows, keys);
         boolean onlyWhether = !step.kind().hasRight() && step.condition().isEmpty();
-        if (table.isUnique() && !onlyWhether) {
+        if (onlyWhether) {
+            noteWhether(rows, matched);
+            return;
+        }
+        if (table.isUnique()) {
             uniquePairs(batch, rows, matched);
             return;
         }
         count(columns, rows);
         for (int row = 0; row < rows; row++) {
-            if (keys[row] < 0) {
-                continue;
-            }
-            if (onlyWhether) {
-                matched[row] |= table.start(keys[row]) < table.end(keys[row]);
-            } else {
+            if (keys[row] >= 0) {
                 pair(batch, row, keys[row], matched);
             }
         }
         flush(batch, matched);
+    }
+
+    private void noteWhether(int rows, boolean[] matched) {
+        for (int row = 0; row < rows; row++) {
+            int key = Math.max(0, keys[row]);
+            // Without a branch, since nothing tells which rows they will be.
+            matched[row] |= keys[row] >= 0 & table.start(key) < table.end(key);
+        }
     }
 
     /** At most one pair for each row. */
@@ -87,17 +94,27 @@ final class JoinPass {
             next.accept(sideBySide(batch, table.rows().select(keys, rows)));
             return;
         }
-        for (int row = 0; row < rows; row++) {
-            int key = keys[row];
-            if (key >= 0) {
-                probeRows[pairs] = row;
-                buildRows[pairs++] = key;
-                if (pairs == probeRows.length) {
-                    flush(batch, matched);
-                }
+        int row = 0;
+        while (row < rows) {
+            int end = Math.min(rows, row + probeRows.length - pairs);
+            pairs = withKey(row, end, pairs);
+            row = end;
+            if (pairs == probeRows.length) {
+                flush(batch, matched);
             }
         }
         flush(batch, matched);
+    }
+
+    /** Puts those of some rows that have a key behind the pairs there are. Without a branch, since nothing tells which rows they will be. */
+    private int withKey(int from, int end, int before) {
+        int n = before;
+        for (int row = from; row < end; row++) {
+            probeRows[n] = row;
+            buildRows[n] = keys[row];
+            n += 1 + (keys[row] >> 31);
+        }
+        return n;
     }
 
     /** Whether there are rows, each with a key. */
@@ -262,9 +279,8 @@ final class JoinPass {
         int[] chosen = new int[rows];
         int n = 0;
         for (int i = 0; i < rows; i++) {
-            if (matched[i] == wanted) {
-                chosen[n++] = i;
-            }
+            chosen[n] = i;
+            n += matched[i] == wanted ? 1 : 0;
         }
         if (n > 0) {
             Batch alone = batch.select(chosen, n);

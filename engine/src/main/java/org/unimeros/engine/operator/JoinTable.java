@@ -40,12 +40,16 @@ public final class JoinTable {
 
     /** Builds the table of some batches. */
     public static JoinTable build(List<Chunk> batches, Schema schema, List<Expression> keyExpressions) {
-        return build(batches, schema, keyExpressions, new Evaluator());
+        return build(batches, schema, keyExpressions, new Evaluator(), false);
     }
 
-    /** The same with keys that an evaluator computes. */
+    /**
+     * The same with keys that an evaluator computes.
+     *
+     * @param forMany whether far more rows are to be looked up than there are, for which it pays to put large tables in the order of their keys
+     */
     public static JoinTable build(
-            List<Chunk> batches, Schema schema, List<Expression> keyExpressions, Evaluator evaluator) {
+            List<Chunk> batches, Schema schema, List<Expression> keyExpressions, Evaluator evaluator, boolean forMany) {
         BatchBuilder builder = new BatchBuilder(schema);
         builder.expect(Math.toIntExact(batches.stream().mapToLong(Chunk::rows).sum()));
         batches.forEach(chunk -> builder.appendAll(chunk.load()));
@@ -55,8 +59,12 @@ public final class JoinTable {
                 KeyTable.forLookUp(keyExpressions.stream().map(Expression::type).toList(), near(rows, keyExpressions));
         boolean hasKeys = !keyExpressions.isEmpty();
         int[] keyOfRow = hasKeys ? number(rows, keyExpressions, keys, evaluator) : new int[n];
+        int[] before = forMany ? keys.settle() : null;
         if (keyOfRow == null) {
-            return new JoinTable(rows, keys, true, null);
+            return new JoinTable(before == null ? rows : inOrder(rows, before), keys, true, null);
+        }
+        if (before != null) {
+            renumber(keyOfRow, before);
         }
         int keyCount = hasKeys ? keys.size() : 1;
         // Rows with a null key are counted behind all others.
@@ -94,7 +102,22 @@ public final class JoinTable {
         for (int i = 0; i < order.length; i++) {
             order[next[keyOfRow[i]]++] = i;
         }
-        return rows.select(order, order.length).dense();
+        return inOrder(rows, order);
+    }
+
+    private static Batch inOrder(Batch rows, int[] order) {
+        return rows.forGathering().select(order, order.length).dense();
+    }
+
+    /** Replaces the numbers of keys by others. */
+    private static void renumber(int[] keyOfRow, int[] before) {
+        int[] after = new int[before.length];
+        for (int key = 0; key < before.length; key++) {
+            after[before[key]] = key;
+        }
+        for (int i = 0; i < keyOfRow.length; i++) {
+            keyOfRow[i] = keyOfRow[i] < 0 ? -1 : after[keyOfRow[i]];
+        }
     }
 
     /** About the memory that a table of these rows takes while it is built. */

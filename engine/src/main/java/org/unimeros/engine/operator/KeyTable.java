@@ -33,7 +33,7 @@ final class KeyTable {
 
     private final ColumnBuilder[] keys;
     /** The keys where each is one whole number; null for all others, which use the slots. */
-    private final WholeNumbering whole;
+    private WholeNumbering whole;
 
     private final boolean isInt;
     /** Whether keys that are whole numbers are kept once more, by number. */
@@ -144,6 +144,27 @@ final class KeyTable {
         size = 0;
         nullKey = -1;
         return columns;
+    }
+
+    /**
+     * Ends the adding of keys, which get other numbers where they are found faster by those.
+     *
+     * @return the number that each key had before, by its new one; null where all have the same as before
+     */
+    int[] settle() {
+        WholeNumbering.Settled settled = whole == null ? null : whole.settle();
+        if (settled == null) {
+            return null;
+        }
+        whole = settled.keys();
+        int[] before = settled.before();
+        if (nullKey >= 0) {
+            // The numbering of the others knows nothing of it, and goes on behind it.
+            before = Arrays.copyOf(before, size);
+            before[size - 1] = nullKey;
+            nullKey = size - 1;
+        }
+        return before;
     }
 
     /** Ends the use of this table and of its {@linkplain #reader readers}: its memory may be that of the next one. */

@@ -94,6 +94,11 @@ final class NearKeys implements WholeNumbering {
     }
 
     @Override
+    public Settled settle() {
+        return null;
+    }
+
+    @Override
     public void release() {
         // the next keys are others
     }

@@ -6,7 +6,8 @@ import java.util.Arrays;
  * Numbers of whole-number keys: open addressing with linear probing over a power of two of places. Keys and numbers are
  * arrays of their own. The key of a place is looked at before its number: where it is the one that is sought, which is
  * nearly always so, the processor goes on to the next row while this one still waits for memory. Rows that find their key
- * further on are what it cannot foresee; there are few of them in a table that is small and for the most part empty.
+ * further on are what it cannot foresee; there are few of them in a table that is small and for the most part empty. Where
+ * many keys are not there, which it cannot foresee either, they are looked up together ({@link PlaceSearch}).
  */
 final class WholeKeys implements WholeNumbering {
 
@@ -18,11 +19,21 @@ final class WholeKeys implements WholeNumbering {
 
     private static final int DENSE = 2;
 
+    /** Of so many keys at the most one is not there where nearly all are. */
+    private static final int FEW = 32;
+
+    /** Numbers of so many places take more memory than a processor has cache for itself. */
+    private static final int PLACES_TO_SETTLE = 1 << 21;
+
     private long[] keys = new long[FIRST_PLACES];
     /** Number plus one of the key of each place; 0 is an empty place. */
     private int[] numbers = new int[FIRST_PLACES];
 
     private int size;
+    /** Whether nearly all of the keys that were looked up last are there. */
+    private boolean nearlyAllAreThere = true;
+    /** Made when it is first needed. */
+    private PlaceSearch search;
 
     WholeKeys() {}
 
@@ -101,11 +112,63 @@ final class WholeKeys implements WholeNumbering {
     }
 
     @Override
+    public Settled settle() {
+        if (keys.length < PLACES_TO_SETTLE) {
+            return null;
+        }
+        int[] before = new int[size];
+        int next = 0;
+        for (int number : numbers) {
+            if (number != 0) {
+                before[next++] = number - 1;
+            }
+        }
+        return new Settled(new SettledKeys(keys, numbers, unused()), before);
+    }
+
+    /** A number that is no key. */
+    private long unused() {
+        long number = 0;
+        while (numbers[find(keys, numbers, number)] != 0) {
+            number = Hashing.mix(number + 1);
+        }
+        return number;
+    }
+
+    @Override
     public void find(long[] wanted, int rows, int[] out) {
+        if (nearlyAllAreThere) {
+            findEach(wanted, rows, out);
+        } else {
+            findTogether(wanted, rows, out);
+        }
+        int misses = 0;
+        for (int i = 0; i < rows; i++) {
+            misses += out[i] >>> 31;
+        }
+        nearlyAllAreThere = misses <= rows / FEW;
+    }
+
+    private void findEach(long[] wanted, int rows, int[] out) {
         long[] places = keys;
         int[] known = numbers;
         for (int i = 0; i < rows; i++) {
             out[i] = known[find(places, known, wanted[i])] - 1;
+        }
+    }
+
+    private void findTogether(long[] wanted, int rows, int[] out) {
+        if (search == null) {
+            search = new PlaceSearch();
+        }
+        int[] known = numbers;
+        for (int from = 0; from < rows; from += PlaceSearch.MOST) {
+            int n = Math.min(PlaceSearch.MOST, rows - from);
+            search.find(keys, known, wanted, from, n);
+            int[] places = search.places();
+            for (int i = 0; i < n; i++) {
+                out[from + i] = known[places[i]] - 1;
+            }
         }
     }
 

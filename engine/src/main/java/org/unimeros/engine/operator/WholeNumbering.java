@@ -19,6 +19,17 @@ interface WholeNumbering {
     /** Makes room for so many keys more, which else is done step by step. */
     void expect(int more);
 
+    /** The same keys to be looked up only, where that is faster with other numbers; else null. This numbering may not be used any more then. */
+    Settled settle();
+
+    /**
+     * Keys that have got other numbers.
+     *
+     * @param keys to look them up
+     * @param before the number that each key had, by its new one
+     */
+    record Settled(WholeNumbering keys, int[] before) {}
+
     /** Forgets all keys, and the memory for many. */
     void clear();
 

@@ -174,7 +174,8 @@ public final class TaskRunner {
 
     private static BuildSide built(Step.Probe probe, List<Chunk> chunks, TaskScope scope) {
         try (Evaluator evaluator = new Evaluator(scope)) {
-            return new BuildSide.InMemory(JoinTable.build(chunks, probe.buildSchema(), probe.buildKeys(), evaluator));
+            return new BuildSide.InMemory(
+                    JoinTable.build(chunks, probe.buildSchema(), probe.buildKeys(), evaluator, probe.copied()));
         }
     }
 

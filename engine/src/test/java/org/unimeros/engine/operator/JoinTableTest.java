@@ -12,12 +12,14 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.spill.Chunk;
@@ -93,6 +95,49 @@ class JoinTableTest {
         }
         assertEquals(1, table.end(found[2]) - table.start(found[2]));
         assertEquals(last < 0, table.isUnique());
+    }
+
+    /** Tables that are not in a processor's cache are put in the order of their keys. */
+    @ParameterizedTest
+    @CsvSource({"2147483647, false", "2147483647, true", "500000, false", "500000, true"})
+    void aLargeTableForManyRowsFindsWhatASmallOneFinds(int most, boolean withNulls) {
+        int n = 700_000;
+        Random random = new Random(37);
+        long[] keys = new long[n];
+        long[] places = new long[n];
+        long[] nulls = withNulls ? Bits.make(n) : null;
+        Map<Long, List<Long>> expected = new HashMap<>();
+        for (int row = 0; row < n; row++) {
+            keys[row] = (most > n ? row - 3L : random.nextInt(2 * most)) * 7919L;
+            places[row] = row;
+            if (withNulls && random.nextInt(9) == 0) {
+                Bits.set(nulls, row);
+            } else {
+                expected.computeIfAbsent(keys[row], k -> new ArrayList<>()).add((long) row);
+            }
+        }
+        Schema schema = new Schema(List.of(Field.of("parcel", DataType.LONG), Field.of("place", DataType.LONG)));
+        Batch rows = new Batch(n, new LongColumn(keys, nulls), new LongColumn(places, null));
+        List<Expression> keyOf = List.of(new ColumnRef(0, "parcel", DataType.LONG));
+        JoinTable table = JoinTable.build(List.of(Chunk.inMemory(rows)), schema, keyOf, new Evaluator(), true);
+
+        assertEquals(most > n && !withNulls, table.isUnique());
+        long[] asked = new long[5000];
+        long[] askedNulls = Bits.make(asked.length);
+        for (int i = 0; i < asked.length; i++) {
+            asked[i] = random.nextInt(2 * n) * 7919L;
+        }
+        Bits.set(askedNulls, 17);
+        int[] found = new int[asked.length];
+        table.prober().find(new Column[] {new LongColumn(asked, askedNulls)}, asked.length, found);
+        long[] inOrder = ((LongColumn) table.rows().column(1)).values();
+        for (int i = 0; i < asked.length; i++) {
+            List<Long> there = new ArrayList<>();
+            for (int at = found[i] < 0 ? 0 : table.start(found[i]); found[i] >= 0 && at < table.end(found[i]); at++) {
+                there.add(inOrder[at]);
+            }
+            assertEquals(i == 17 ? List.of() : expected.getOrDefault(asked[i], List.of()), there);
+        }
     }
 
     private static Object key(DataType.Simple type, int number) {
