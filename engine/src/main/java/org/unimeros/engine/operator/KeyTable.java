@@ -22,7 +22,7 @@ import org.unimeros.engine.data.WideColumn;
  * <p>Open addressing with linear probing over a power of two of slots. A slot holds the upper half of the key's hash
  * and its number plus one; 0 is an empty slot. A batch is looked up in rounds: find for every row the next slot with
  * its hash bits, then compare the keys column by column, then send the few rows that differ into another round. So
- * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}, {@link NearKeys}), and so have single texts that are short enough to be whole numbers ({@link ShortTexts}). Of a batch with few different keys, only those are looked up that are new ({@link KeyCodes}), and of columns that come again none ({@link KeptNumbers}).
+ * there is no virtual call per row. Single whole numbers have a table of their own ({@link WholeKeys}, {@link NearKeys}, {@link SettledKeys}), and so have single texts that are short enough to be whole numbers ({@link ShortTexts}). Of a batch with few different keys, only those are looked up that are new ({@link KeyCodes}), and of columns that come again none ({@link KeptNumbers}).
  *
  * <p>Null equals null here; a join leaves null keys out before it asks. Not thread-safe while keys are added; {@link
  * #find} alone can be used by several threads through copies made by {@link #reader}.
@@ -157,6 +157,8 @@ final class KeyTable {
             return null;
         }
         whole = settled.keys();
+        codes.forget();
+        keptNumbers.forget();
         int[] before = settled.before();
         if (nullKey >= 0) {
             // The numbering of the others knows nothing of it, and goes on behind it.
