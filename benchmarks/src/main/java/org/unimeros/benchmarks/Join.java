@@ -10,8 +10,9 @@ import org.unimeros.engine.data.LongColumn;
 
 /**
  * Two tables in memory, joined by a key that is unique on the right, weights summed by a category of the right side: by a
- * smaller table with all keys of the left, by one with half of them, and by one that is as large. The hand-written program divides both sides by the high bits of a hash of
- * the key and fills and probes one open-addressing table after the other, each of which fits the cache.
+ * smaller table with all keys of the left, by one with half of them, and by one that is as large. The hand-written program
+ * divides both sides by the high bits of a hash of the key and fills and probes one open-addressing table after the
+ * other, each of which fits the cache.
  */
 final class Join extends Entry {
 

@@ -2,8 +2,8 @@ package org.unimeros.engine.operator;
 
 /**
  * Keys of a large table that only looks them up, numbered in the order of their places: which places are taken says what their
- * numbers are, so that there is one array to wait for and not two. Two million keys are looked up in a third less time than
- * by {@link WholeKeys}, and in a third of it where half of them are not there.
+ * numbers are, so that there is one array to wait for and not two. Two million keys are looked up in about a quarter less time than
+ * by {@link WholeKeys}.
  */
 final class SettledKeys implements WholeNumbering {
 
