@@ -64,7 +64,7 @@ public abstract sealed class Column
     }
 
     /** The same column, ready to have many rows gathered from all over its first ones. */
-    Column forGathering(int rows) {
+    public Column forGathering(int rows) {
         return this;
     }
 

@@ -71,7 +71,7 @@ public final class IntColumn extends Column {
     }
 
     @Override
-    IntColumn forGathering(int rows) {
+    public IntColumn forGathering(int rows) {
         return new IntColumn(values, nulls(), Narrow.of(values, rows));
     }
 

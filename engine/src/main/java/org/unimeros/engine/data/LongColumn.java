@@ -71,7 +71,7 @@ public final class LongColumn extends Column {
     }
 
     @Override
-    LongColumn forGathering(int rows) {
+    public LongColumn forGathering(int rows) {
         return new LongColumn(values, nulls(), Narrow.of(values, rows));
     }
 

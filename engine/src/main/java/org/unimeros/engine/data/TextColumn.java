@@ -253,7 +253,7 @@ public final class TextColumn extends Column {
     }
 
     @Override
-    TextColumn forGathering(int rows) {
+    public TextColumn forGathering(int rows) {
         return ids == null ? this : new TextColumn(this, ids, Narrow.of(ids, rows), entries, texts, nulls());
     }
 

@@ -30,6 +30,11 @@ record CountedBits(long[] bits, int[] before) {
         }
     }
 
+    /** How many bits are set before a place. */
+    int before(int place) {
+        return before[place / Long.SIZE] + Long.bitCount(bits[place / Long.SIZE] & (1L << place) - 1);
+    }
+
     long sizeInBytes() {
         return (Long.BYTES + Integer.BYTES) * (long) bits.length;
     }

@@ -6,6 +6,11 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.IntColumn;
+import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
@@ -14,7 +19,7 @@ import org.unimeros.engine.spill.Chunk;
 /**
  * The rows of one side of a join, found by key. The rows of key {@code k} are those from {@code starts[k]} to {@code
  * starts[k + 1]}, in the order in which they came, so that the pairs of a key are read one after the other; behind all stand
- * those with a null key, which match nothing. Where every row has a key of its own, its number is that of the row. Not
+ * those with a null key, which match nothing. Where every key has one row, its number is that of the row. Not
  * changed once it is built; several tasks can probe it at a time.
  */
 public final class JoinTable {
@@ -28,11 +33,11 @@ public final class JoinTable {
     private final Batch rows;
     private final KeyTable keys;
     private final boolean hasKeys;
-    /** Where the rows of each key begin; null where every row has a key of its own. */
+    /** Where the rows of each key begin; null where every key has one row. */
     private final int[] starts;
 
     private JoinTable(Batch rows, KeyTable keys, boolean hasKeys, int[] starts) {
-        this.rows = rows.forGathering();
+        this.rows = rows;
         this.keys = keys;
         this.hasKeys = hasKeys;
         this.starts = starts;
@@ -40,31 +45,50 @@ public final class JoinTable {
 
     /** Builds the table of some batches. */
     public static JoinTable build(List<Chunk> batches, Schema schema, List<Expression> keyExpressions) {
-        return build(batches, schema, keyExpressions, new Evaluator(), false);
+        return build(batches, schema, keyExpressions, new Evaluator());
+    }
+
+    /** The same with keys that an evaluator computes. */
+    public static JoinTable build(
+            List<Chunk> batches, Schema schema, List<Expression> keyExpressions, Evaluator evaluator) {
+        Batch rows = joined(batches, schema);
+        return build(rows, keyExpressions, near(rows, keyExpressions), evaluator);
     }
 
     /**
-     * The same with keys that an evaluator computes.
+     * The same for far more rows to be looked up than the table has, for which it pays to put large tables in the order of their keys.
      *
-     * @param forMany whether far more rows are to be looked up than there are, for which it pays to put large tables in the order of their keys
+     * @param work to be led by this thread, in which those take part who wait for the table
      */
-    public static JoinTable build(
-            List<Chunk> batches, Schema schema, List<Expression> keyExpressions, Evaluator evaluator, boolean forMany) {
+    public static JoinTable buildForMany(
+            List<Chunk> batches, Schema schema, List<Expression> keyExpressions, Evaluator evaluator, JointWork work) {
+        Batch rows = joined(batches, schema, work);
+        NearKeys near = near(rows, keyExpressions);
+        JoinTable settled = near == null ? settled(rows, keyExpressions, evaluator, work) : null;
+        return settled == null ? build(rows, keyExpressions, near, evaluator) : settled;
+    }
+
+    private static Batch joined(List<Chunk> batches, Schema schema) {
         BatchBuilder builder = new BatchBuilder(schema);
         builder.expect(Math.toIntExact(batches.stream().mapToLong(Chunk::rows).sum()));
         batches.forEach(chunk -> builder.appendAll(chunk.load()));
-        Batch rows = builder.build();
+        return builder.build();
+    }
+
+    private static Batch joined(List<Chunk> batches, Schema schema, JointWork work) {
+        Batch[] loaded = new Batch[batches.size()];
+        work.each(loaded.length, i -> loaded[i] = batches.get(i).load());
+        return BatchBuilder.joined(schema.fields().stream().map(Field::type).toList(), List.of(loaded));
+    }
+
+    private static JoinTable build(Batch rows, List<Expression> keyExpressions, NearKeys near, Evaluator evaluator) {
         int n = rows.rowCount();
         KeyTable keys =
-                KeyTable.forLookUp(keyExpressions.stream().map(Expression::type).toList(), near(rows, keyExpressions));
+                KeyTable.forLookUp(keyExpressions.stream().map(Expression::type).toList(), near);
         boolean hasKeys = !keyExpressions.isEmpty();
         int[] keyOfRow = hasKeys ? number(rows, keyExpressions, keys, evaluator) : new int[n];
-        int[] before = forMany ? keys.settle() : null;
         if (keyOfRow == null) {
-            return new JoinTable(before == null ? rows : inOrder(rows, before), keys, true, null);
-        }
-        if (before != null) {
-            renumber(keyOfRow, before);
+            return new JoinTable(rows.forGathering(), keys, true, null);
         }
         int keyCount = hasKeys ? keys.size() : 1;
         // Rows with a null key are counted behind all others.
@@ -77,7 +101,57 @@ public final class JoinTable {
             starts[k + 1] += starts[k];
         }
         Batch byKey = isInOrder(keyOfRow) ? rows : byKey(rows, keyOfRow, starts);
-        return new JoinTable(byKey, keys, hasKeys, starts);
+        return new JoinTable(byKey.forGathering(), keys, hasKeys, starts);
+    }
+
+    /** A table whose keys are {@linkplain Settling settled}; null where they are no whole numbers, or few. */
+    private static JoinTable settled(Batch rows, List<Expression> keyExpressions, Evaluator evaluator, JointWork work) {
+        if (keyExpressions.size() != 1 || rows.rowCount() < Settling.LEAST_KEYS) {
+            return null;
+        }
+        DataType type = keyExpressions.get(0).type();
+        boolean isLong = type.physical() == DataType.Physical.LONGS;
+        if (!isLong && type.physical() != DataType.Physical.INTS) {
+            return null;
+        }
+        Column column = wholeColumn(rows, keyExpressions, evaluator);
+        long[] keys = isLong
+                ? ((LongColumn) column).values()
+                : Arrays.stream(((IntColumn) column).values()).asLongStream().toArray();
+        Settling.Settled settled = Settling.of(keys, column.nulls(), rows.rowCount(), work);
+        if (settled == null) {
+            return null;
+        }
+        int[] order = withOthers(settled.order(), column, rows.rowCount());
+        return new JoinTable(inOrder(rows, order, work), KeyTable.of(type, settled.keys()), true, settled.starts());
+    }
+
+    /** The values of a key of all rows. */
+    private static Column wholeColumn(Batch rows, List<Expression> key, Evaluator evaluator) {
+        if (key.get(0) instanceof Expression.ColumnRef ref) {
+            return rows.column(ref.index());
+        }
+        ColumnBuilder values = ColumnBuilder.of(key.get(0).type());
+        for (int from = 0; from < rows.rowCount(); from += Batch.TARGET_ROWS) {
+            int size = Math.min(Batch.TARGET_ROWS, rows.rowCount() - from);
+            values.appendAll(evaluate(evaluator, key, rows.slice(from, size))[0], size);
+        }
+        return values.build();
+    }
+
+    /** Some rows, and those with a null key behind them. */
+    private static int[] withOthers(int[] order, Column key, int rows) {
+        if (order.length == rows) {
+            return order;
+        }
+        int[] all = Arrays.copyOf(order, rows);
+        int n = order.length;
+        for (int row = 0; row < rows; row++) {
+            if (key.isNull(row)) {
+                all[n++] = row;
+            }
+        }
+        return all;
     }
 
     /** A table of keys that are close to one another; null where they are not, or are no column that is there. */
@@ -102,22 +176,18 @@ public final class JoinTable {
         for (int i = 0; i < order.length; i++) {
             order[next[keyOfRow[i]]++] = i;
         }
-        return inOrder(rows, order);
-    }
-
-    private static Batch inOrder(Batch rows, int[] order) {
         return rows.forGathering().select(order, order.length).dense();
     }
 
-    /** Replaces the numbers of keys by others. */
-    private static void renumber(int[] keyOfRow, int[] before) {
-        int[] after = new int[before.length];
-        for (int key = 0; key < before.length; key++) {
-            after[before[key]] = key;
-        }
-        for (int i = 0; i < keyOfRow.length; i++) {
-            keyOfRow[i] = keyOfRow[i] < 0 ? -1 : after[keyOfRow[i]];
-        }
+    /** The rows in another order, column by column, ready for gathering. */
+    private static Batch inOrder(Batch rows, int[] order, JointWork work) {
+        int n = order.length;
+        Column[] columns = new Column[rows.columnCount()];
+        work.each(
+                columns.length,
+                c -> columns[c] =
+                        rows.column(c).forGathering(n).gather(order, n).forGathering(n));
+        return new Batch(n, columns);
     }
 
     /** About the memory that a table of these rows takes while it is built. */
@@ -204,7 +274,7 @@ public final class JoinTable {
         }
     }
 
-    /** Whether every row has a key of its own, so that the number of its key is that of the row. */
+    /** Whether every key has one row, whose number is that of the key. */
     boolean isUnique() {
         return starts == null;
     }

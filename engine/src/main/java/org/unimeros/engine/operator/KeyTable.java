@@ -33,7 +33,9 @@ final class KeyTable {
 
     private final ColumnBuilder[] keys;
     /** The keys where each is one whole number; null for all others, which use the slots. */
-    private WholeNumbering whole;
+    private final WholeLookUp whole;
+    /** The same where keys can be added. */
+    private final WholeNumbering wholeToAddTo;
 
     private final boolean isInt;
     /** Whether keys that are whole numbers are kept once more, by number. */
@@ -67,16 +69,17 @@ final class KeyTable {
     private long[] rowHashes;
 
     KeyTable(List<DataType> types) {
-        this(types, true, null);
+        this(types, true, null, null);
     }
 
-    private KeyTable(List<DataType> types, boolean keepsWhole, NearKeys near) {
+    private KeyTable(List<DataType> types, boolean keepsWhole, WholeNumbering near, SettledKeys settled) {
         this.keepsWhole = keepsWhole;
         keys = types.stream().map(ColumnBuilder::of).toArray(ColumnBuilder[]::new);
         DataType.Physical form = types.size() == 1 ? types.get(0).physical() : DataType.Physical.STRUCT;
         isInt = form == DataType.Physical.INTS;
         boolean isWhole = isInt || form == DataType.Physical.LONGS;
-        whole = near != null ? near : isWhole ? new WholeKeys() : null;
+        wholeToAddTo = near != null ? near : isWhole && settled == null ? new WholeKeys() : null;
+        whole = settled == null ? wholeToAddTo : settled;
         boolean isText = form == DataType.Physical.BYTES;
         shortKeys = isText ? new WholeKeys() : null;
         shortTexts = isText ? new ShortTexts() : null;
@@ -89,13 +92,19 @@ final class KeyTable {
 
     /** A table whose keys are looked up and never taken, in {@code near} where there is such; else null. */
     static KeyTable forLookUp(List<DataType> types, NearKeys near) {
-        return new KeyTable(types, false, near);
+        return new KeyTable(types, false, near, null);
+    }
+
+    /** A table of whole-number keys that are all there already. */
+    static KeyTable of(DataType type, SettledKeys keys) {
+        return new KeyTable(List.of(type), false, null, keys);
     }
 
     private KeyTable(KeyTable shared) {
         keepsWhole = shared.keepsWhole;
         keys = shared.keys;
         whole = shared.whole == null ? null : shared.whole.reader();
+        wholeToAddTo = null;
         isInt = shared.isInt;
         shortKeys = shared.shortKeys == null ? null : shared.shortKeys.reader();
         shortTexts = shared.shortTexts == null ? null : new ShortTexts();
@@ -138,35 +147,12 @@ final class KeyTable {
         if (shortKeys != null) {
             shortKeys.clear();
         }
-        if (whole != null) {
-            whole.clear();
+        if (wholeToAddTo != null) {
+            wholeToAddTo.clear();
         }
         size = 0;
         nullKey = -1;
         return columns;
-    }
-
-    /**
-     * Ends the adding of keys, which get other numbers where they are found faster by those.
-     *
-     * @return the number that each key had before, by its new one; null where all have the same as before
-     */
-    int[] settle() {
-        WholeNumbering.Settled settled = whole == null ? null : whole.settle();
-        if (settled == null) {
-            return null;
-        }
-        whole = settled.keys();
-        codes.forget();
-        keptNumbers.forget();
-        int[] before = settled.before();
-        if (nullKey >= 0) {
-            // The numbering of the others knows nothing of it, and goes on behind it.
-            before = Arrays.copyOf(before, size);
-            before[size - 1] = nullKey;
-            nullKey = size - 1;
-        }
-        return before;
     }
 
     /** Ends the use of this table and of its {@linkplain #reader readers}: its memory may be that of the next one. */
@@ -181,8 +167,8 @@ final class KeyTable {
 
     /** Makes room for so many keys more, which is done step by step where nobody knows how many there will be. */
     void expect(int more) {
-        if (whole != null) {
-            whole.expect(more);
+        if (wholeToAddTo != null) {
+            wholeToAddTo.expect(more);
         } else if (shortKeys != null && entries < size / 2) {
             shortKeys.expect(more);
         } else {
@@ -355,7 +341,7 @@ final class KeyTable {
 
     /** What is new has got the numbers from the size on, in the order in which it came. */
     private void numberWhole(long[] values, int rows, int[] out) {
-        int end = size + whole.number(values, rows, out, size);
+        int end = size + wholeToAddTo.number(values, rows, out, size);
         if (!keepsWhole) {
             size = end;
             return;

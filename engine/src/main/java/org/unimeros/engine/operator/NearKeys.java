@@ -94,11 +94,6 @@ final class NearKeys implements WholeNumbering {
     }
 
     @Override
-    public Settled settle() {
-        return null;
-    }
-
-    @Override
     public void release() {
         // the next keys are others
     }

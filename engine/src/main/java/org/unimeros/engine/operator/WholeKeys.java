@@ -22,9 +22,6 @@ final class WholeKeys implements WholeNumbering {
     /** Of so many keys at the most one is not there where nearly all are. */
     private static final int FEW = 32;
 
-    /** Numbers of so many places take more memory than a processor has cache for itself. */
-    private static final int PLACES_TO_SETTLE = 1 << 21;
-
     private long[] keys = new long[FIRST_PLACES];
     /** Number plus one of the key of each place; 0 is an empty place. */
     private int[] numbers = new int[FIRST_PLACES];
@@ -109,30 +106,6 @@ final class WholeKeys implements WholeNumbering {
             place = place + 1 & mask;
         }
         return place;
-    }
-
-    @Override
-    public Settled settle() {
-        if (keys.length < PLACES_TO_SETTLE) {
-            return null;
-        }
-        int[] before = new int[size];
-        int next = 0;
-        for (int number : numbers) {
-            if (number != 0) {
-                before[next++] = number - 1;
-            }
-        }
-        return new Settled(new SettledKeys(keys, numbers, unused()), before);
-    }
-
-    /** A number that is no key. */
-    private long unused() {
-        long number = 0;
-        while (numbers[find(keys, numbers, number)] != 0) {
-            number = Hashing.mix(number + 1);
-        }
-        return number;
     }
 
     @Override

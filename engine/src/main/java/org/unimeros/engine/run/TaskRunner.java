@@ -11,6 +11,7 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.operator.BuildSide;
 import org.unimeros.engine.operator.JoinTable;
+import org.unimeros.engine.operator.JointWork;
 import org.unimeros.engine.operator.PairGuard;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskChain;
@@ -45,7 +46,7 @@ public final class TaskRunner {
     private final Exchange exchange;
     private final JobFiles files;
     private final HeldPieces held;
-    private final Map<Integer, BuildSide> copies = new ConcurrentHashMap<>();
+    private final Map<Integer, SharedSide> copies = new ConcurrentHashMap<>();
     private final Map<Integer, Long> copiedBytes = new ConcurrentHashMap<>();
 
     /**
@@ -147,35 +148,61 @@ public final class TaskRunner {
 
     private BuildSide table(Step.Probe probe, TaskInput input, TaskScope scope) {
         if (probe.copied()) {
-            return copies.computeIfAbsent(probe.id(), id -> copied(probe, scope));
+            return shared(probe, scope);
         }
         List<Chunk> chunks = exchange.chunks(probe.buildStage(), input.parts());
         boolean fits = JoinTable.bytesFor(chunks) <= workspace.perTask() / 2;
         return fits ? built(probe, chunks, scope) : new BuildSide.TooLarge(chunks);
     }
 
-    /** One table for all tasks; where there is no memory for it, every task reads the rows piece by piece. */
-    private BuildSide copied(Step.Probe probe, TaskScope scope) {
+    /** One table for all tasks, made by the first of them that needs it. Should that one fail, the next one tries. */
+    private BuildSide shared(Step.Probe probe, TaskScope scope) {
+        SharedSide mine = new SharedSide();
+        for (SharedSide other = copies.putIfAbsent(probe.id(), mine);
+                other != null;
+                other = copies.putIfAbsent(probe.id(), mine)) {
+            BuildSide made = other.help();
+            if (made != null) {
+                return made;
+            }
+        }
+        BuildSide made = null;
+        try {
+            made = copied(probe, scope, mine.work());
+            mine.set(made);
+            return made;
+        } finally {
+            if (made == null) {
+                copies.remove(probe.id(), mine);
+                mine.giveUp();
+            }
+        }
+    }
+
+    /** Where there is no memory for the table, every task reads the rows piece by piece. */
+    private BuildSide copied(Step.Probe probe, TaskScope scope, JointWork work) {
         int parts = plan.stage(probe.buildStage()).output() instanceof Output.ToParts divided ? divided.parts() : 1;
         List<Chunk> chunks = exchange.allChunks(probe.buildStage(), parts);
         long bytes = JoinTable.bytesFor(chunks);
         if (!workspace.copies().tryReserve(bytes)) {
             return new BuildSide.TooLarge(chunks);
         }
-        try {
-            BuildSide side = built(probe, chunks, scope);
+        boolean isMade = false;
+        try (Evaluator evaluator = new Evaluator(scope)) {
+            JoinTable table = JoinTable.buildForMany(chunks, probe.buildSchema(), probe.buildKeys(), evaluator, work);
             copiedBytes.put(probe.id(), bytes);
-            return side;
-        } catch (LostInputException e) {
-            workspace.copies().release(bytes);
-            throw e;
+            isMade = true;
+            return new BuildSide.InMemory(table);
+        } finally {
+            if (!isMade) {
+                workspace.copies().release(bytes);
+            }
         }
     }
 
     private static BuildSide built(Step.Probe probe, List<Chunk> chunks, TaskScope scope) {
         try (Evaluator evaluator = new Evaluator(scope)) {
-            return new BuildSide.InMemory(
-                    JoinTable.build(chunks, probe.buildSchema(), probe.buildKeys(), evaluator, probe.copied()));
+            return new BuildSide.InMemory(JoinTable.build(chunks, probe.buildSchema(), probe.buildKeys(), evaluator));
         }
     }
 

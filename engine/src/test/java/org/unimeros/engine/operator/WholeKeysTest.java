@@ -3,7 +3,6 @@ package org.unimeros.engine.operator;
 import static org.junit.jupiter.api.Assertions.assertArrayEquals;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertNotSame;
-import static org.junit.jupiter.api.Assertions.assertNull;
 import static org.junit.jupiter.api.Assertions.assertSame;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
@@ -121,7 +120,7 @@ class WholeKeysTest {
         long[] known = IntStream.range(0, n).mapToLong(i -> Hashing.mix(2L * i)).toArray();
         WholeKeys keys = new WholeKeys();
         keys.number(known, n, new int[n], 0);
-        WholeNumbering reader = keys.reader();
+        WholeLookUp reader = keys.reader();
         Random random = new Random(n);
         for (int round = 0; round < 40; round++) {
             int share = List.of(0, 1, 50, 100).get(random.nextInt(4));
@@ -129,51 +128,7 @@ class WholeKeysTest {
         }
     }
 
-    @ParameterizedTest
-    @ValueSource(booleans = {false, true})
-    void settledKeysHaveTheNumbersOfTheirPlacesAndAreFoundByThem(boolean withZero) {
-        int n = 600_000;
-        long[] known = IntStream.range(0, n)
-                .mapToLong(i -> Hashing.mix(2L * i + (withZero ? 0 : 2)))
-                .toArray();
-        WholeKeys keys = new WholeKeys();
-        keys.number(known, n, new int[n], 0);
-        WholeNumbering.Settled settled = keys.settle();
-
-        int[] before = settled.before();
-        int[] after = new int[n];
-        for (int number = 0; number < n; number++) {
-            after[before[number]] = number;
-        }
-        assertEquals(n, Arrays.stream(before).distinct().count());
-        assertTrue(settled.keys().sizeInBytes() < keys.sizeInBytes() * 3 / 4);
-        Random random = new Random(12);
-        int shift = withZero ? 0 : 2;
-        for (WholeNumbering reader : List.of(settled.keys(), settled.keys().reader())) {
-            int[] rows = random.ints(4096, 0, n).toArray();
-            long[] wanted = Arrays.stream(rows)
-                    .mapToLong(i -> Hashing.mix(2L * i + shift))
-                    .toArray();
-            // Those that are not there, with what may stand at empty places among them.
-            for (int i = 0; i < rows.length; i += 2) {
-                wanted[i] = i == 0 ? Hashing.mix(1) : i == 2 && !withZero ? 0 : Hashing.mix(2L * rows[i] + 1);
-            }
-            int[] found = new int[rows.length];
-            reader.find(wanted, rows.length, found);
-            for (int i = 0; i < rows.length; i++) {
-                assertEquals(i % 2 == 0 ? -1 : after[rows[i]], found[i]);
-            }
-        }
-    }
-
-    @Test
-    void smallTablesStayAsTheyAre() {
-        WholeKeys keys = new WholeKeys();
-        keys.number(LongStream.range(0, 50_000).toArray(), 50_000, new int[50_000], 0);
-        assertNull(keys.settle());
-    }
-
-    private static void checkFind(WholeNumbering reader, IntStream of, int percentMissing, Random random) {
+    private static void checkFind(WholeLookUp reader, IntStream of, int percentMissing, Random random) {
         int[] rows =
                 of.map(i -> random.nextInt(100) < percentMissing ? -1 - i : i).toArray();
         long[] wanted = Arrays.stream(rows)

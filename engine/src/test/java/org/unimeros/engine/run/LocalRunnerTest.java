@@ -6,12 +6,16 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Collectors;
+import java.util.stream.LongStream;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
@@ -20,9 +24,15 @@ import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expression.Literal;
+import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.model.TestRuns;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Plan.JoinKind;
+import org.unimeros.engine.plan.Plan.JoinMethod;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
 import org.unimeros.engine.source.BatchReader;
@@ -291,6 +301,47 @@ class LocalRunnerTest {
         @Override
         public void abandon() {
             log.add("abandon");
+        }
+    }
+
+    /** Eight tasks look rows up in a table of so many, which they make together; the key is the number divided by another. */
+    private static RunOutcome lookUp(int rows, long divisor) {
+        Plan wanted = scan(8, (split, opened, batch, context) -> batch == 0 ? numbers(split * 1000, 1000) : null);
+        Plan known = scan(1, (split, opened, batch, context) -> batch == 0 ? numbers(0, rows) : null);
+        Schema both = wanted.schema().concat(known.schema());
+        Expression key = Operators.arithmetic("/", PlanBuilder.column(both, 1), new Literal(divisor, DataType.LONG));
+        Expression on = Operators.compare("=", PlanBuilder.column(both, 0), key);
+        return TestRuns.run(
+                physical(PlanBuilder.join(wanted, known, JoinKind.INNER, JoinMethod.COPIED, on)),
+                settings(4, BadRecordPolicy.FAIL),
+                e -> {});
+    }
+
+    private static Batch numbers(int from, int n) {
+        return new Batch(
+                n,
+                new LongColumn(
+                        LongStream.range(from, from + n).map(i -> i * 1_000_003).toArray(), null));
+    }
+
+    @Test
+    void tasksMakeALargeSharedTableTogether() {
+        Set<List<Object>> found = new HashSet<>(TestRuns.rows(
+                Schema.of(Field.of("x", DataType.LONG), Field.of("y", DataType.LONG)), lookUp(700_000, 1)));
+        Set<List<Object>> expected = new HashSet<>();
+        for (long i = 0; i < 8000; i++) {
+            expected.add(List.of(i * 1_000_003, i * 1_000_003));
+        }
+        assertEquals(expected, found);
+    }
+
+    /** Whoever leads fails, and so does the next one; nobody waits for a table that does not come. */
+    @Test
+    @Timeout(60)
+    void aSharedTableThatCannotBeMadeFailsTheRun() {
+        for (int rows : new int[] {10, 700_000}) {
+            UnimerosException e = assertThrows(UnimerosException.class, () -> lookUp(rows, 0));
+            assertTrue(e.getMessage().contains("zero"), e.getMessage());
         }
     }
 }
