@@ -23,6 +23,9 @@ final class TextCodes {
     /** The texts as objects, where one was given or asked for. */
     private final String[] texts = new String[MOST];
 
+    /** Up to eight bytes at the end of each text. */
+    private final long[] lastBytes = new long[MOST];
+
     private int size;
 
     /** How many different texts there are. */
@@ -47,6 +50,10 @@ final class TextCodes {
         int at = reserve(utf8.length);
         System.arraycopy(utf8, 0, bytes, at, utf8.length);
         texts[size] = text;
+        lastBytes[size] = 0;
+        for (byte b : utf8) {
+            lastBytes[size] = lastBytes[size] << 8 | b & 0xFF;
+        }
         return add(hash, slot, at + utf8.length);
     }
 
@@ -54,16 +61,18 @@ final class TextCodes {
     int number(char[] chars, int start, int length) {
         int hash = 0;
         int all = 0;
+        long last = 0;
         for (int i = start; i < start + length; i++) {
             hash = 31 * hash + chars[i];
             all |= chars[i];
+            last = last << 8 | chars[i];
         }
         if (all >= 0x80) {
             return number(new String(chars, start, length));
         }
         int slot = first(hash);
         for (long entry = slots[slot]; entry != 0; entry = slots[slot]) {
-            if ((int) (entry >>> 32) == hash && isSame((int) entry - 1, chars, start, length)) {
+            if ((int) (entry >>> 32) == hash && isSame((int) entry - 1, chars, start, length, last)) {
                 return (int) entry - 1;
             }
             slot = slot + 1 & SLOTS - 1;
@@ -76,6 +85,7 @@ final class TextCodes {
             bytes[at + i] = (byte) chars[start + i];
         }
         texts[size] = null;
+        lastBytes[size] = last;
         return add(hash, slot, at + length);
     }
 
@@ -93,12 +103,12 @@ final class TextCodes {
     }
 
     /** Plain characters are their own bytes, and no other ones are equal to a byte. */
-    private boolean isSame(int number, char[] chars, int start, int length) {
+    private boolean isSame(int number, char[] chars, int start, int length, long last) {
         int from = offsets[number];
-        if (offsets[number + 1] - from != length) {
+        if (offsets[number + 1] - from != length || lastBytes[number] != last) {
             return false;
         }
-        for (int i = 0; i < length; i++) {
+        for (int i = 0; i < length - Long.BYTES; i++) {
             if (bytes[from + i] != chars[start + i]) {
                 return false;
             }

@@ -34,15 +34,28 @@ final class CsvPieceReader implements BatchReader {
 
     private static final int SHOWN = 60;
 
+    /**
+     * Where the values of a field go.
+     *
+     * @param hasEmptyValue whether nothing in quotes is a value
+     */
+    private record Target(String name, DataType type, FieldParser.Form form, boolean hasEmptyValue, ColumnBuilder to) {
+        static Target of(ColumnSpec column, ColumnBuilder to) {
+            DataType type = column.type();
+            boolean hasEmptyValue = type == DataType.TEXT || type == DataType.BYTES;
+            return new Target(column.name(), type, FieldParser.Form.of(type), hasEmptyValue, to);
+        }
+    }
+
     private final Piece piece;
     private final Piece range;
     private final List<ColumnSpec> columns;
-    private final DataType[] types;
-    private final FieldParser.Form[] forms;
     private final FormatOptions options;
     private final ReadContext context;
     private final BatchBuilder rows;
-    private final int[] columnOfField;
+    /** By field; null where no column is read from it. */
+    private final Target[] targets;
+
     private final int[] absent;
     private final CsvReader<Boolean> reader;
     private final CloseableIterator<Boolean> records;
@@ -56,10 +69,8 @@ final class CsvPieceReader implements BatchReader {
         this.options = options;
         this.context = context;
         this.rows = new BatchBuilder(columns.stream().map(ColumnSpec::type).toList());
-        this.types = columns.stream().map(ColumnSpec::type).toArray(DataType[]::new);
-        this.forms = Arrays.stream(types).map(FieldParser.Form::of).toArray(FieldParser.Form[]::new);
         List<String> header = CsvFormat.header(piece.file(), options);
-        this.columnOfField = new int[header.size()];
+        this.targets = new Target[header.size()];
         this.absent = match(header);
         try {
             long length = piece.file().isGzip() ? Long.MAX_VALUE : range.bytes();
@@ -80,13 +91,12 @@ final class CsvPieceReader implements BatchReader {
 
     /** Finds the field of each column by name; returns the columns that this file lacks. */
     private int[] match(List<String> header) {
-        Arrays.fill(columnOfField, -1);
         int[] missing = new int[columns.size()];
         int n = 0;
         for (int c = 0; c < columns.size(); c++) {
             int field = find(header, columns.get(c).path());
             if (field >= 0) {
-                columnOfField[field] = c;
+                targets[field] = Target.of(columns.get(c), rows.column(c));
             } else {
                 missing[n++] = c;
                 context.warn("column " + columns.get(c).name() + " is absent in some files and null there, first in "
@@ -171,22 +181,20 @@ final class CsvPieceReader implements BatchReader {
             if (keepsRaw) {
                 keep(index, chars, offset, length, quoted);
             }
-            int column = index < columnOfField.length ? columnOfField[index] : -1;
-            if (column >= 0 && problem == null) {
-                append(column, chars, offset, length, quoted);
+            Target target = index < targets.length ? targets[index] : null;
+            if (target != null && problem == null) {
+                append(target, chars, offset, length, quoted);
             }
         }
 
-        private void append(int column, char[] chars, int offset, int length, boolean quoted) {
-            DataType type = types[column];
-            ColumnBuilder to = rows.column(column);
-            boolean isNull = length == 0 && !(quoted && (type == DataType.TEXT || type == DataType.BYTES))
+        private void append(Target target, char[] chars, int offset, int length, boolean quoted) {
+            boolean isNull = length == 0 && !(quoted && target.hasEmptyValue)
                     || !quoted && length == nullText.length && isNullText(chars, offset);
             if (isNull) {
-                to.appendNull();
-            } else if (!parser.append(chars, offset, length, forms[column], type, to)) {
+                target.to.appendNull();
+            } else if (!parser.append(chars, offset, length, target.form, target.type, target.to)) {
                 String value = new String(chars, offset, Math.min(length, SHOWN)) + (length > SHOWN ? "…" : "");
-                problem = "column " + columns.get(column).name() + " is " + type + ", but the value is '" + value + "'";
+                problem = "column " + target.name + " is " + target.type + ", but the value is '" + value + "'";
             }
         }
 
@@ -219,9 +227,9 @@ final class CsvPieceReader implements BatchReader {
                 return Boolean.TRUE;
             }
             int fields = getFieldCount();
-            if (problem == null && fields != columnOfField.length) {
+            if (problem == null && fields != targets.length) {
                 problem = "found " + fields + (fields == 1 ? " field" : " fields") + ", but the file has "
-                        + columnOfField.length + " columns";
+                        + targets.length + " columns";
             }
             if (problem != null) {
                 rows.dropOpenRow();
