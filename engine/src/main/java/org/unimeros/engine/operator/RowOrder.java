@@ -2,6 +2,7 @@ package org.unimeros.engine.operator;
 
 import java.util.Arrays;
 import java.util.List;
+import java.util.stream.IntStream;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DoubleColumn;
@@ -292,26 +293,92 @@ final class RowOrder {
             return words;
         }
 
-        /** Compares by these keys, of which the other may have more. */
-        int compare(int row, Keys other, int otherRow) {
-            for (int k = 0; k < columns.length; k++) {
-                SortKey key = keys.get(k);
-                Column a = columns[k];
-                Column b = other.columns[k];
-                boolean nullA = a.isNull(row);
-                boolean nullB = b.isNull(otherRow);
-                int order;
-                if (nullA || nullB) {
-                    order = nullA == nullB ? 0 : nullA == key.nullsFirst() ? -1 : 1;
-                } else {
-                    int values = ValueOrder.compare(a, row, b, otherRow);
-                    order = key.descending() ? -values : values;
-                }
-                if (order != 0) {
-                    return order;
+        /** Writes those of some rows that come before a row of others with the same keys; returns how many they are. */
+        int before(int rows, Keys other, int otherRow, int[] out) {
+            boolean[] isBefore = new boolean[rows];
+            int[] open = IntStream.range(0, rows).toArray();
+            int left = rows;
+            for (int k = 0; k < columns.length && left > 0; k++) {
+                left = withoutNulls(k, open, left, other.columns[k].isNull(otherRow), isBefore);
+                if (!other.columns[k].isNull(otherRow)) {
+                    left = decide(k, open, left, other, otherRow, isBefore);
                 }
             }
-            return 0;
+            int n = 0;
+            for (int row = 0; row < rows; row++) {
+                out[n] = row;
+                n += isBefore[row] ? 1 : 0;
+            }
+            return n;
+        }
+
+        /** Marks those of the open rows of which it is enough to know where a key is null; the others stay open. */
+        private int withoutNulls(int k, int[] open, int n, boolean otherIsNull, boolean[] isBefore) {
+            Column column = columns[k];
+            if (column.nulls() == null && !otherIsNull) {
+                return n;
+            }
+            boolean nullsFirst = keys.get(k).nullsFirst();
+            int left = 0;
+            for (int i = 0; i < n; i++) {
+                int row = open[i];
+                boolean isNull = column.isNull(row);
+                isBefore[row] = isNull != otherIsNull && isNull == nullsFirst;
+                open[left] = row;
+                left += isNull == otherIsNull ? 1 : 0;
+            }
+            return left;
+        }
+
+        /** Marks those of the open rows that come before by a key, which is null nowhere; those that are equal by it stay open. */
+        private int decide(int k, int[] open, int n, Keys other, int otherRow, boolean[] isBefore) {
+            if (!SortWords.areFor(columns[k])) {
+                return compareEach(k, open, n, other, otherRow, isBefore);
+            }
+            boolean descending = keys.get(k).descending();
+            long[] bound = new long[1];
+            SortWords encoder = new SortWords(other.columns[k], descending);
+            encoder.encode(new int[] {otherRow}, 0, 1, 0, bound);
+            long[] words = new long[n];
+            new SortWords(columns[k], descending).encode(open, 0, n, 0, words);
+            int left = 0;
+            for (int i = 0; i < n; i++) {
+                isBefore[open[i]] = words[i] + Long.MIN_VALUE < bound[0] + Long.MIN_VALUE;
+                open[left] = open[i];
+                left += words[i] == bound[0] ? 1 : 0;
+            }
+            return encoder.hasMore(bound[0], 0) ? compareEach(k, open, left, other, otherRow, isBefore) : left;
+        }
+
+        private int compareEach(int k, int[] open, int n, Keys other, int otherRow, boolean[] isBefore) {
+            int left = 0;
+            for (int i = 0; i < n; i++) {
+                int order = compare(k, open[i], other, otherRow);
+                isBefore[open[i]] = order < 0;
+                open[left] = open[i];
+                left += order == 0 ? 1 : 0;
+            }
+            return left;
+        }
+
+        /** Compares by these keys, of which the other may have more. */
+        int compare(int row, Keys other, int otherRow) {
+            int order = 0;
+            for (int k = 0; k < columns.length && order == 0; k++) {
+                order = compare(k, row, other, otherRow);
+            }
+            return order;
+        }
+
+        private int compare(int k, int row, Keys other, int otherRow) {
+            SortKey key = keys.get(k);
+            boolean nullA = columns[k].isNull(row);
+            boolean nullB = other.columns[k].isNull(otherRow);
+            if (nullA || nullB) {
+                return nullA == nullB ? 0 : nullA == key.nullsFirst() ? -1 : 1;
+            }
+            int values = ValueOrder.compare(columns[k], row, other.columns[k], otherRow);
+            return key.descending() ? -values : values;
         }
     }
 }

@@ -36,6 +36,9 @@ final class RowSorter {
     private final List<Batch> held = new ArrayList<>();
     private long heldBytes;
     private int heldRows;
+    /** The keys of a row before which all must come that are added, once there are as many as are wanted; else null. */
+    private RowOrder.Keys bound;
+
     private final List<Run> runs = new ArrayList<>();
 
     private long largestBlock = 1;
@@ -57,6 +60,18 @@ final class RowSorter {
     }
 
     void add(Batch batch) {
+        if (bound == null) {
+            take(batch);
+            return;
+        }
+        int[] rows = new int[batch.rowCount()];
+        int n = new RowOrder.Keys(evaluated(batch), keys).before(rows.length, bound, 0, rows);
+        if (n > 0) {
+            take(batch.select(rows, n));
+        }
+    }
+
+    private void take(Batch batch) {
         heldRows += batch.rowCount();
         if (batch.rowCount() < FEW_ROWS) {
             small.appendAll(batch);
@@ -99,9 +114,14 @@ final class RowSorter {
         return heldRows;
     }
 
-    /** Keeps only the first rows in order; for a sorter that has not spilled. */
+    /** Keeps only the first of the rows held, in order, and takes none any more that would come behind them. */
     void keepFirst(long limit) {
-        add(ordered(limit));
+        Batch first = ordered(limit);
+        take(first);
+        if (limit > 0 && first.rowCount() == limit) {
+            Batch last = first.slice(first.rowCount() - 1, 1).dense();
+            bound = new RowOrder.Keys(evaluated(last), keys);
+        }
     }
 
     private Batch ordered(long limit) {

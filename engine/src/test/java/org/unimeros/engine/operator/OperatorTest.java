@@ -138,7 +138,7 @@ class OperatorTest {
     @Test
     void orderIsStableAndALimitKeepsTheFirst() {
         Random random = new Random(8);
-        for (long limit : new long[] {1, 10, 5000, 120_000, Long.MAX_VALUE}) {
+        for (long limit : new long[] {0, 1, 10, 5000, 120_000, Long.MAX_VALUE}) {
             for (boolean descending : new boolean[] {false, true}) {
                 StepSpace space = space(descending ? 1 << 18 : TestRuns.AMPLE_MEMORY);
                 List<List<Object>> all = new ArrayList<>();

@@ -104,6 +104,36 @@ class RowOrderTest {
     }
 
     @Test
+    void rowsBeforeAnotherAreThoseThatCompareSo() {
+        for (int seed = 0; seed < 300; seed++) {
+            Random random = new Random(seed);
+            int rows = 1 + random.nextInt(300);
+            Column[] columns = new Column[1 + random.nextInt(3)];
+            List<SortKey> keys = new ArrayList<>();
+            for (int k = 0; k < columns.length; k++) {
+                DataType type = TYPES.get(random.nextInt(TYPES.size()));
+                columns[k] = column(type, rows, random.nextBoolean(), random);
+                keys.add(new SortKey(new ColumnRef(k, "k", type), random.nextBoolean(), random.nextBoolean()));
+            }
+            int other = random.nextInt(rows);
+            // Columns of their own, as those of the row that was the last one so far.
+            Column[] others = Arrays.stream(columns)
+                    .map(c -> c.gather(new int[] {other}, 1))
+                    .toArray(Column[]::new);
+            int[] found = new int[rows];
+            int n = new RowOrder.Keys(columns, keys).before(rows, new RowOrder.Keys(others, keys), 0, found);
+            Comparator<Integer> order = comparator(columns, keys);
+            assertEquals(
+                    IntStream.range(0, rows)
+                            .filter(row -> order.compare(row, other) < 0)
+                            .boxed()
+                            .toList(),
+                    Arrays.stream(found, 0, n).boxed().toList(),
+                    "seed " + seed + " " + keys);
+        }
+    }
+
+    @Test
     void longEqualTextsAreNoProblem() {
         ColumnBuilder builder = ColumnBuilder.of(DataType.TEXT);
         String start = "the same way through all depots ".repeat(300);
