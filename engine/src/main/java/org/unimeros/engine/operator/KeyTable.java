@@ -30,6 +30,8 @@ import org.unimeros.engine.data.WideColumn;
 final class KeyTable {
 
     private static final int FIRST_SLOTS = 1024;
+    /** So many slots are not in the first cache. */
+    private static final int LARGE = 1 << 14;
 
     private final ColumnBuilder[] keys;
     /** The keys where each is one whole number; null for all others, which use the slots. */
@@ -61,6 +63,9 @@ final class KeyTable {
     private KeptNumbers.Batch known;
 
     private long[] widened = new long[0];
+    /** Has the slots read; nobody wants to know it. */
+    private long fetched;
+
     private int[] todo = new int[0];
     private int[] at;
     private int[] checkRows;
@@ -362,9 +367,24 @@ final class KeyTable {
         }
     }
 
+    /**
+     * Reads the slots at which the open rows are, all at a time, for them to be in the cache: after each that is looked at the processor may go on
+     * wrongly, since nobody can foresee whether a key is known, and what it waits for then it waits for alone.
+     */
+    private void fetch(long[] table, int left) {
+        long sum = 0;
+        for (int i = 0; i < left; i++) {
+            sum += table[at[todo[i]]];
+        }
+        fetched = sum;
+    }
+
     /** Moves every open row to the next slot with its hash bits, or settles it; returns how many are to be compared. */
     private int probe(Column[] columns, int left, int[] out, boolean add) {
         long[] table = slots;
+        if (table.length >= LARGE) {
+            fetch(table, left);
+        }
         int mask = table.length - 1;
         int checks = 0;
         for (int i = 0; i < left; i++) {
