@@ -32,6 +32,7 @@ public final class Main {
         all.put("join-half", () -> new Join("join-half", DATA, 20_000_000, 2_000_000, 4_000_000));
         all.put("join-large", () -> new Join("join-large", DATA, 20_000_000, 20_000_000, 20_000_000));
         all.put("sort", () -> new SortLines(DATA, 20_000_000));
+        all.put("first-rows", () -> new FirstRows(DATA, 50_000_000));
         all.put("shuffle", () -> new Shuffle(DATA, 20_000_000));
         all.put("write-parquet", () -> new WriteParquet(DATA, 10_000_000));
         all.put("skewed-self-join", () -> new SelfJoin(DATA, 250_000));

@@ -30,6 +30,7 @@ class EntriesTest {
                         new GroupMany(folder, 100_000, 30_000),
                         new Join("join-small", folder, 100_000, 9_000, 9_000),
                         new Join("join-half", folder, 100_000, 9_000, 18_000),
+                        new FirstRows(folder, 100_000),
                         new Join("join-large", folder, 50_000, 50_000, 50_000),
                         new SortLines(folder, 30_000),
                         new Shuffle(folder, 100_000),

@@ -9,16 +9,14 @@ import org.unimeros.engine.stage.Step;
 /** Puts rows in order. With a limit it keeps little more than the rows that can still be among the first. */
 final class OrderRows extends Operator.Inner {
 
-    /** So many rows more are collected before those are left out that are not among the first: few until a row is known that none may come behind. */
-    private static final int SPARE_ROWS_AT_FIRST = Batch.TARGET_ROWS;
+    /** So many rows more are collected before those are left out that are not among the first: few, since it is known then behind which row none is wanted. */
+    private static final int SPARE_ROWS = Batch.TARGET_ROWS / 4;
 
-    private static final int SPARE_ROWS = 4 * Batch.TARGET_ROWS;
     /** With a larger limit than this rows are sorted like all others, and may be spilled. */
     private static final int SMALL_LIMIT = 1 << 16;
 
     private final Step.Order step;
     private final RowSorter sorter;
-    private int spareRows = SPARE_ROWS_AT_FIRST;
     private long left;
 
     OrderRows(Evaluator evaluator, Step.Order step, StepSpace space, Operator next) {
@@ -32,9 +30,8 @@ final class OrderRows extends Operator.Inner {
     @Override
     void accept(Batch batch) {
         sorter.add(batch);
-        if (step.limit() <= SMALL_LIMIT && sorter.heldRows() > 2 * step.limit() + spareRows) {
+        if (step.limit() <= SMALL_LIMIT && sorter.heldRows() > 2 * step.limit() + SPARE_ROWS) {
             sorter.keepFirst(step.limit());
-            spareRows = SPARE_ROWS;
         }
     }
 

@@ -293,6 +293,16 @@ final class RowOrder {
             return words;
         }
 
+        /** Whether the first key alone tells that all of some rows come behind a row of others. */
+        boolean areBehind(int rows, Keys other, int otherRow) {
+            if (first == null || other.columns[0].isNull(otherRow)) {
+                return false;
+            }
+            long[] bound = new long[1];
+            other.encode(0, otherRow, bound);
+            return Long.compareUnsigned(first.least(rows), bound[0]) > 0;
+        }
+
         /** Writes those of some rows that come before a row of others with the same keys; returns how many they are. */
         int before(int rows, Keys other, int otherRow, int[] out) {
             boolean[] isBefore = new boolean[rows];
@@ -335,12 +345,10 @@ final class RowOrder {
             if (!SortWords.areFor(columns[k])) {
                 return compareEach(k, open, n, other, otherRow, isBefore);
             }
-            boolean descending = keys.get(k).descending();
             long[] bound = new long[1];
-            SortWords encoder = new SortWords(other.columns[k], descending);
-            encoder.encode(new int[] {otherRow}, 0, 1, 0, bound);
+            SortWords encoder = other.encode(k, otherRow, bound);
             long[] words = new long[n];
-            new SortWords(columns[k], descending).encode(open, 0, n, 0, words);
+            new SortWords(columns[k], keys.get(k).descending()).encode(open, 0, n, 0, words);
             int left = 0;
             for (int i = 0; i < n; i++) {
                 isBefore[open[i]] = words[i] + Long.MIN_VALUE < bound[0] + Long.MIN_VALUE;
@@ -348,6 +356,13 @@ final class RowOrder {
                 left += words[i] == bound[0] ? 1 : 0;
             }
             return encoder.hasMore(bound[0], 0) ? compareEach(k, open, left, other, otherRow, isBefore) : left;
+        }
+
+        /** Writes the first word of a key of one row. */
+        private SortWords encode(int k, int row, long[] out) {
+            SortWords encoder = new SortWords(columns[k], keys.get(k).descending());
+            encoder.encode(new int[] {row}, 0, 1, 0, out);
+            return encoder;
         }
 
         private int compareEach(int k, int[] open, int n, Keys other, int otherRow, boolean[] isBefore) {

@@ -64,11 +64,23 @@ final class RowSorter {
             take(batch);
             return;
         }
+        if (batch.rowCount() == 0 || areBehind(batch)) {
+            return;
+        }
         int[] rows = new int[batch.rowCount()];
         int n = new RowOrder.Keys(evaluated(batch), keys).before(rows.length, bound, 0, rows);
         if (n > 0) {
             take(batch.select(rows, n));
         }
+    }
+
+    /** Whether all rows are by their first key alone, where the others may be left alone. */
+    private boolean areBehind(Batch batch) {
+        if (keys.isEmpty() || keys.stream().skip(1).anyMatch(k -> k.expression().canFail())) {
+            return false;
+        }
+        Column[] first = {evaluator.evaluate(keys.get(0).expression(), batch)};
+        return new RowOrder.Keys(first, keys.subList(0, 1)).areBehind(batch.rowCount(), bound, 0);
     }
 
     private void take(Batch batch) {

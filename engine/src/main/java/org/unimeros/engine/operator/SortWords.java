@@ -1,5 +1,6 @@
 package org.unimeros.engine.operator;
 
+import java.util.Arrays;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DoubleColumn;
@@ -39,13 +40,13 @@ final class SortWords {
             case IntColumn c -> {
                 int[] values = c.values();
                 for (int i = from; i < end; i++) {
-                    out[i] = (long) values[order[i]] - Integer.MIN_VALUE;
+                    out[i] = encoded(values[order[i]]);
                 }
             }
             case LongColumn c -> {
                 long[] values = c.values();
                 for (int i = from; i < end; i++) {
-                    out[i] = values[order[i]] ^ Long.MIN_VALUE;
+                    out[i] = encoded(values[order[i]]);
                 }
             }
             case DoubleColumn c -> {
@@ -79,6 +80,71 @@ final class SortWords {
                 out[i] = ~out[i];
             }
         }
+    }
+
+    /** The least first word of the first rows, none of which is null, unsigned; at least one row. */
+    long least(int rows) {
+        switch (column) {
+            case IntColumn c -> {
+                return descending ? ~encoded(most(c.values(), rows)) : encoded(least(c.values(), rows));
+            }
+            case LongColumn c -> {
+                return descending ? ~encoded(most(c.values(), rows)) : encoded(least(c.values(), rows));
+            }
+            default -> {
+                int[] all = new int[rows];
+                Arrays.setAll(all, i -> i);
+                long[] words = new long[rows];
+                encode(all, 0, rows, 0, words);
+                long least = Long.MAX_VALUE;
+                for (long word : words) {
+                    least = Math.min(least, word ^ Long.MIN_VALUE);
+                }
+                return least ^ Long.MIN_VALUE;
+            }
+        }
+    }
+
+    private static long encoded(int value) {
+        return (long) value - Integer.MIN_VALUE;
+    }
+
+    private static long encoded(long value) {
+        return value ^ Long.MIN_VALUE;
+    }
+
+    // Loops of their own, which are turned into instructions for several values at a time.
+
+    private static int least(int[] values, int n) {
+        int least = Integer.MAX_VALUE;
+        for (int i = 0; i < n; i++) {
+            least = Math.min(least, values[i]);
+        }
+        return least;
+    }
+
+    private static int most(int[] values, int n) {
+        int most = Integer.MIN_VALUE;
+        for (int i = 0; i < n; i++) {
+            most = Math.max(most, values[i]);
+        }
+        return most;
+    }
+
+    private static long least(long[] values, int n) {
+        long least = Long.MAX_VALUE;
+        for (int i = 0; i < n; i++) {
+            least = Math.min(least, values[i]);
+        }
+        return least;
+    }
+
+    private static long most(long[] values, int n) {
+        long most = Long.MIN_VALUE;
+        for (int i = 0; i < n; i++) {
+            most = Math.max(most, values[i]);
+        }
+        return most;
     }
 
     /** Whether equal words of a level leave it open whether the values are equal. */

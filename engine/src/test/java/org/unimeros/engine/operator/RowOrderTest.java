@@ -1,6 +1,7 @@
 package org.unimeros.engine.operator;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.math.BigDecimal;
 import java.math.BigInteger;
@@ -121,8 +122,15 @@ class RowOrderTest {
                     .map(c -> c.gather(new int[] {other}, 1))
                     .toArray(Column[]::new);
             int[] found = new int[rows];
-            int n = new RowOrder.Keys(columns, keys).before(rows, new RowOrder.Keys(others, keys), 0, found);
+            RowOrder.Keys bound = new RowOrder.Keys(others, keys);
+            int n = new RowOrder.Keys(columns, keys).before(rows, bound, 0, found);
             Comparator<Integer> order = comparator(columns, keys);
+            RowOrder.Keys first = new RowOrder.Keys(Arrays.copyOf(columns, 1), keys.subList(0, 1));
+            Comparator<Integer> byFirst = comparator(Arrays.copyOf(columns, 1), keys);
+            for (int to = 1; to <= rows; to++) {
+                boolean allBehind = IntStream.range(0, to).allMatch(row -> byFirst.compare(row, other) > 0);
+                assertTrue(!first.areBehind(to, bound, 0) || allBehind, "seed " + seed + " " + keys);
+            }
             assertEquals(
                     IntStream.range(0, rows)
                             .filter(row -> order.compare(row, other) < 0)
