@@ -63,9 +63,7 @@ final class KeyTable {
     private KeptNumbers.Batch known;
 
     private long[] widened = new long[0];
-    /** Has the slots read; nobody wants to know it. */
-    private long fetched;
-
+    private long[] firstEntries = new long[0];
     private int[] todo = new int[0];
     private int[] at;
     private int[] checkRows;
@@ -368,23 +366,23 @@ final class KeyTable {
     }
 
     /**
-     * Reads the slots at which the open rows are, all at a time, for them to be in the cache: after each that is looked at the processor may go on
-     * wrongly, since nobody can foresee whether a key is known, and what it waits for then it waits for alone.
+     * What is in the slots at which the open rows are, read for all of them before any is looked at: nobody can foresee whether a key is known, and where
+     * the processor goes on wrongly it waits for the next one alone.
      */
-    private void fetch(long[] table, int left) {
-        long sum = 0;
-        for (int i = 0; i < left; i++) {
-            sum += table[at[todo[i]]];
+    private long[] entries(long[] table, int left) {
+        if (firstEntries.length < left) {
+            firstEntries = new long[left];
         }
-        fetched = sum;
+        for (int i = 0; i < left; i++) {
+            firstEntries[i] = table[at[todo[i]]];
+        }
+        return firstEntries;
     }
 
     /** Moves every open row to the next slot with its hash bits, or settles it; returns how many are to be compared. */
     private int probe(Column[] columns, int left, int[] out, boolean add) {
         long[] table = slots;
-        if (table.length >= LARGE) {
-            fetch(table, left);
-        }
+        long[] first = table.length >= LARGE ? entries(table, left) : null;
         int mask = table.length - 1;
         int checks = 0;
         for (int i = 0; i < left; i++) {
@@ -392,7 +390,11 @@ final class KeyTable {
             long hash = rowHashes[row];
             long tag = hash >>> 32;
             int slot = at[row];
-            long entry = table[slot];
+            long entry = first == null ? 0 : first[i];
+            if (entry == 0) {
+                // It may have been filled by a row before.
+                entry = table[slot];
+            }
             while (entry != 0 && entry >>> 32 != tag) {
                 slot = slot + 1 & mask;
                 entry = table[slot];
