@@ -67,6 +67,17 @@ class RowOrderTest {
         return builder.build();
     }
 
+    /** Puts keys of any type, with and without nulls, into columns, to be sorted in any way. */
+    private static List<SortKey> fill(Column[] columns, int rows, Random random) {
+        List<SortKey> keys = new ArrayList<>();
+        for (int k = 0; k < columns.length; k++) {
+            DataType type = TYPES.get(random.nextInt(TYPES.size()));
+            columns[k] = column(type, rows, random.nextBoolean(), random);
+            keys.add(new SortKey(new ColumnRef(k, "k", type), random.nextBoolean(), random.nextBoolean()));
+        }
+        return keys;
+    }
+
     private static Comparator<Integer> comparator(Column[] columns, List<SortKey> keys) {
         Comparator<Integer> order = (a, b) -> 0;
         for (int k = 0; k < columns.length; k++) {
@@ -90,12 +101,7 @@ class RowOrderTest {
             Random random = new Random(seed);
             int rows = new int[] {0, 1, 7, 150, 700, 5000}[random.nextInt(6)];
             Column[] columns = new Column[1 + random.nextInt(3)];
-            List<SortKey> keys = new ArrayList<>();
-            for (int k = 0; k < columns.length; k++) {
-                DataType type = TYPES.get(random.nextInt(TYPES.size()));
-                columns[k] = column(type, rows, random.nextBoolean(), random);
-                keys.add(new SortKey(new ColumnRef(k, "k", type), random.nextBoolean(), random.nextBoolean()));
-            }
+            List<SortKey> keys = fill(columns, rows, random);
             List<Integer> expected =
                     new ArrayList<>(IntStream.range(0, rows).boxed().toList());
             expected.sort(comparator(columns, keys));
@@ -110,12 +116,7 @@ class RowOrderTest {
             Random random = new Random(seed);
             int rows = 1 + random.nextInt(300);
             Column[] columns = new Column[1 + random.nextInt(3)];
-            List<SortKey> keys = new ArrayList<>();
-            for (int k = 0; k < columns.length; k++) {
-                DataType type = TYPES.get(random.nextInt(TYPES.size()));
-                columns[k] = column(type, rows, random.nextBoolean(), random);
-                keys.add(new SortKey(new ColumnRef(k, "k", type), random.nextBoolean(), random.nextBoolean()));
-            }
+            List<SortKey> keys = fill(columns, rows, random);
             int other = random.nextInt(rows);
             // Columns of their own, as those of the row that was the last one so far.
             Column[] others = Arrays.stream(columns)

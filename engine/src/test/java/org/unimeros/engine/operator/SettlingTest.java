@@ -94,7 +94,7 @@ class SettlingTest {
                 order.length);
         for (WholeLookUp reader :
                 new WholeLookUp[] {settled.keys(), settled.keys().reader()}) {
-            find(reader, Arrays.copyOf(wanted, 5000), key -> numbers.getOrDefault(key, -1));
+            find(reader, wanted, key -> numbers.getOrDefault(key, -1));
             // The first numbers, one of which is what empty places have, and others that are not there.
             find(reader, LongStream.range(-2500, 2500).toArray(), key -> numbers.getOrDefault(key, -1));
         }
