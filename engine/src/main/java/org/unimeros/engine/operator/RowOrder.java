@@ -1,6 +1,5 @@
 package org.unimeros.engine.operator;
 
-import java.util.Arrays;
 import java.util.List;
 import java.util.stream.IntStream;
 import org.unimeros.engine.data.BooleanColumn;
@@ -283,14 +282,7 @@ final class RowOrder {
 
         /** The first word of each of the rows, in which their order can mostly be seen; null when there is none. */
         long[] words(int rows) {
-            if (first == null) {
-                return null;
-            }
-            int[] all = new int[rows];
-            Arrays.setAll(all, i -> i);
-            long[] words = new long[rows];
-            first.encode(all, 0, rows, 0, words);
-            return words;
+            return first == null ? null : first.words(rows);
         }
 
         /** Whether the first key alone tells that all of some rows come behind a row of others. */

@@ -29,6 +29,9 @@ final class RowSorter {
     private final Evaluator evaluator;
     private final List<DataType> types;
     private final List<SortKey> keys;
+    /** Whether rows can be told apart by their first key without a look at the others, which would have to be computed if they could fail. */
+    private final boolean firstKeyMayDo;
+
     private final StepSpace space;
     /** The rows that came last, where they came in small batches. */
     private final BatchBuilder small;
@@ -55,6 +58,8 @@ final class RowSorter {
         this.evaluator = evaluator;
         this.types = types;
         this.keys = keys;
+        this.firstKeyMayDo = !keys.isEmpty()
+                && keys.stream().skip(1).noneMatch(k -> k.expression().canFail());
         this.space = space;
         this.small = new BatchBuilder(types);
     }
@@ -74,9 +79,9 @@ final class RowSorter {
         }
     }
 
-    /** Whether all rows are by their first key alone, where the others may be left alone. */
+    /** Whether all rows are by their first key alone. */
     private boolean areBehind(Batch batch) {
-        if (keys.isEmpty() || keys.stream().skip(1).anyMatch(k -> k.expression().canFail())) {
+        if (!firstKeyMayDo) {
             return false;
         }
         Column[] first = {evaluator.evaluate(keys.get(0).expression(), batch)};

@@ -70,7 +70,7 @@ final class Settling {
      * Settles the keys of some rows.
      *
      * @param nulls rows without a key, or null
-     * @return null where there are fewer than {@link #LEAST_KEYS}, about
+     * @return null where there are fewer than {@link #LEAST_KEYS}, about, or far more than could be foreseen
      */
     static Settled of(long[] wanted, long[] nulls, int rows, JointWork work) {
         Settling settling = nulls == null || !Bits.any(nulls, rows)
@@ -101,6 +101,12 @@ final class Settling {
         shareBits = Math.max(SHARE_BITS, Integer.numberOfTrailingZeros(length) - MOST_SHARE_BITS);
         divide();
         work.each(shares(), this::fill);
+        if (Arrays.stream(keysIn).asLongStream().sum()
+                        + Arrays.stream(beyond).asLongStream().sum()
+                >= length) {
+            // Far more keys than the sample told of, which keys can be chosen for: there might be no place left.
+            return null;
+        }
         for (int share = 0; share < shares(); share++) {
             if (beyond[share] > 0) {
                 fillBeyond(share);

@@ -82,27 +82,25 @@ final class SortWords {
         }
     }
 
-    /** The least first word of the first rows, none of which is null, unsigned; at least one row. */
+    /** The first words of the first rows, none of which is null. */
+    long[] words(int rows) {
+        int[] all = new int[rows];
+        Arrays.setAll(all, i -> i);
+        long[] words = new long[rows];
+        encode(all, 0, rows, 0, words);
+        return words;
+    }
+
+    /** The least of them, unsigned; at least one row. */
     long least(int rows) {
-        switch (column) {
-            case IntColumn c -> {
-                return descending ? ~encoded(most(c.values(), rows)) : encoded(least(c.values(), rows));
-            }
-            case LongColumn c -> {
-                return descending ? ~encoded(most(c.values(), rows)) : encoded(least(c.values(), rows));
-            }
-            default -> {
-                int[] all = new int[rows];
-                Arrays.setAll(all, i -> i);
-                long[] words = new long[rows];
-                encode(all, 0, rows, 0, words);
-                long least = Long.MAX_VALUE;
-                for (long word : words) {
-                    least = Math.min(least, word ^ Long.MIN_VALUE);
-                }
-                return least ^ Long.MIN_VALUE;
-            }
-        }
+        // The complements of numbers are in the other order.
+        int flip = descending ? -1 : 0;
+        long word = switch (column) {
+            case IntColumn c -> encoded(least(c.values(), flip, rows) ^ flip);
+            case LongColumn c -> encoded(least(c.values(), flip, rows) ^ flip);
+            default -> encoded(least(words(rows), Long.MIN_VALUE, rows)) ^ flip;
+        };
+        return word ^ flip;
     }
 
     private static long encoded(int value) {
@@ -113,38 +111,20 @@ final class SortWords {
         return value ^ Long.MIN_VALUE;
     }
 
-    // Loops of their own, which are turned into instructions for several values at a time.
-
-    private static int least(int[] values, int n) {
+    private static int least(int[] values, int flip, int n) {
         int least = Integer.MAX_VALUE;
         for (int i = 0; i < n; i++) {
-            least = Math.min(least, values[i]);
+            least = Math.min(least, values[i] ^ flip);
         }
         return least;
     }
 
-    private static int most(int[] values, int n) {
-        int most = Integer.MIN_VALUE;
-        for (int i = 0; i < n; i++) {
-            most = Math.max(most, values[i]);
-        }
-        return most;
-    }
-
-    private static long least(long[] values, int n) {
+    private static long least(long[] values, long flip, int n) {
         long least = Long.MAX_VALUE;
         for (int i = 0; i < n; i++) {
-            least = Math.min(least, values[i]);
+            least = Math.min(least, values[i] ^ flip);
         }
         return least;
-    }
-
-    private static long most(long[] values, int n) {
-        long most = Long.MIN_VALUE;
-        for (int i = 0; i < n; i++) {
-            most = Math.max(most, values[i]);
-        }
-        return most;
     }
 
     /** Whether equal words of a level leave it open whether the values are equal. */

@@ -20,6 +20,7 @@ import java.util.function.LongUnaryOperator;
 import java.util.stream.IntStream;
 import java.util.stream.LongStream;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
@@ -136,5 +137,22 @@ class SettlingTest {
     void fewKeysAreNotSettledHoweverManyRowsHaveThem() {
         long[] wanted = new Random(3).longs(1_500_000, 0, 400_000).toArray();
         assertNull(Settling.of(wanted, null, wanted.length, new JointWork()));
+    }
+
+    /** Keys that were chosen so that the sample tells of a fifth of them: they do not fit, and nobody looks for a place for ever. */
+    @Test
+    @Timeout(60)
+    void farMoreKeysThanTheSampleTellsOfAreNotSettled() {
+        int sampled = 0;
+        long[] wanted = new long[3_000_000];
+        int n = 0;
+        for (long key = 0; n < wanted.length; key++) {
+            boolean isSampled = Hashing.ofOne(key) >>> 58 == 0;
+            if (!isSampled || sampled < 9000) {
+                sampled += isSampled ? 1 : 0;
+                wanted[n++] = key;
+            }
+        }
+        assertNull(Settling.of(wanted, null, n, new JointWork()));
     }
 }
