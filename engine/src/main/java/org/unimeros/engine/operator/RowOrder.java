@@ -1,7 +1,7 @@
 package org.unimeros.engine.operator;
 
+import java.util.Arrays;
 import java.util.List;
-import java.util.stream.IntStream;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DoubleColumn;
@@ -269,6 +269,8 @@ final class RowOrder {
 
     /** The keys of some rows, for comparing them with rows of other batches. */
     static final class Keys {
+        private static final int ROWS_AT_ONCE = 512;
+
         private final Column[] columns;
         private final List<SortKey> keys;
         private final SortWords first;
@@ -282,23 +284,35 @@ final class RowOrder {
 
         /** The first word of each of the rows, in which their order can mostly be seen; null when there is none. */
         long[] words(int rows) {
-            return first == null ? null : first.words(rows);
+            return first == null ? null : first.words(0, rows);
         }
 
-        /** Whether the first key alone tells that all of some rows come behind a row of others. */
-        boolean areBehind(int rows, Keys other, int otherRow) {
+        /**
+         * Writes those of some rows that the first key alone does not put behind a row of others, all of them where it cannot tell; returns
+         * how many they are. Mostly there are none, which the least word of many rows tells.
+         */
+        int notBehind(int rows, Keys other, int otherRow, int[] out) {
             if (first == null || other.columns[0].isNull(otherRow)) {
-                return false;
+                Arrays.setAll(out, row -> row);
+                return rows;
             }
             long[] bound = new long[1];
             other.encode(0, otherRow, bound);
-            return Long.compareUnsigned(first.least(rows), bound[0]) > 0;
+            int n = 0;
+            for (int from = 0; from < rows; from += ROWS_AT_ONCE) {
+                int end = Math.min(rows, from + ROWS_AT_ONCE);
+                if (Long.compareUnsigned(first.least(from, end), bound[0]) <= 0) {
+                    n = first.upTo(bound[0], from, end, out, n);
+                }
+            }
+            return n;
         }
 
         /** Writes those of some rows that come before a row of others with the same keys; returns how many they are. */
         int before(int rows, Keys other, int otherRow, int[] out) {
             boolean[] isBefore = new boolean[rows];
-            int[] open = IntStream.range(0, rows).toArray();
+            int[] open = new int[rows];
+            Arrays.setAll(open, row -> row);
             int left = rows;
             for (int k = 0; k < columns.length && left > 0; k++) {
                 left = withoutNulls(k, open, left, other.columns[k].isNull(otherRow), isBefore);

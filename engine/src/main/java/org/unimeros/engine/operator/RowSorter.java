@@ -41,6 +41,8 @@ final class RowSorter {
     private int heldRows;
     /** The keys of a row before which all must come that are added, once there are as many as are wanted; else null. */
     private RowOrder.Keys bound;
+    /** For the numbers of rows that are chosen from a batch. */
+    private int[] chosen = {};
 
     private final List<Run> runs = new ArrayList<>();
 
@@ -65,27 +67,33 @@ final class RowSorter {
     }
 
     void add(Batch batch) {
-        if (bound == null) {
-            take(batch);
-            return;
-        }
-        if (batch.rowCount() == 0 || areBehind(batch)) {
-            return;
-        }
-        int[] rows = new int[batch.rowCount()];
-        int n = new RowOrder.Keys(evaluated(batch), keys).before(rows.length, bound, 0, rows);
-        if (n > 0) {
-            take(batch.select(rows, n));
+        Batch near = bound == null ? batch : before(firstKeyMayDo ? notBehind(batch) : batch);
+        if (near.rowCount() > 0) {
+            take(near);
         }
     }
 
-    /** Whether all rows are by their first key alone. */
-    private boolean areBehind(Batch batch) {
-        if (!firstKeyMayDo) {
-            return false;
-        }
+    /** Without most rows that come behind the bound: their first key alone is looked at. */
+    private Batch notBehind(Batch batch) {
         Column[] first = {evaluator.evaluate(keys.get(0).expression(), batch)};
-        return new RowOrder.Keys(first, keys.subList(0, 1)).areBehind(batch.rowCount(), bound, 0);
+        int[] rows = rows(batch.rowCount());
+        int n = new RowOrder.Keys(first, keys.subList(0, 1)).notBehind(batch.rowCount(), bound, 0, rows);
+        return n == batch.rowCount() ? batch : batch.select(rows, n);
+    }
+
+    private Batch before(Batch batch) {
+        if (batch.rowCount() == 0) {
+            return batch;
+        }
+        int[] rows = rows(batch.rowCount());
+        return batch.select(rows, new RowOrder.Keys(evaluated(batch), keys).before(batch.rowCount(), bound, 0, rows));
+    }
+
+    private int[] rows(int atLeast) {
+        if (chosen.length < atLeast) {
+            chosen = new int[atLeast];
+        }
+        return chosen;
     }
 
     private void take(Batch batch) {

@@ -82,23 +82,58 @@ final class SortWords {
         }
     }
 
-    /** The first words of the first rows, none of which is null. */
-    long[] words(int rows) {
-        int[] all = new int[rows];
-        Arrays.setAll(all, i -> i);
-        long[] words = new long[rows];
-        encode(all, 0, rows, 0, words);
+    /** The first words of rows {@code from} to {@code end}, none of which is null. */
+    long[] words(int from, int end) {
+        int[] rows = new int[end - from];
+        Arrays.setAll(rows, i -> from + i);
+        long[] words = new long[rows.length];
+        encode(rows, 0, rows.length, 0, words);
         return words;
     }
 
+    /** Writes those of some rows behind the first {@code n} of {@code out} whose first words are not above another one, unsigned; returns how many there are then. */
+    int upTo(long most, int from, int end, int[] out, int n) {
+        int flip = descending ? -1 : 0;
+        return switch (column) {
+            case IntColumn c ->
+                upTo((int) (most ^ flip) + Integer.MIN_VALUE ^ flip, flip, c.values(), from, end, out, n);
+            case LongColumn c -> upTo(most ^ Long.MIN_VALUE, flip, c.values(), from, end, out, n);
+            default -> {
+                int size = upTo(most ^ Long.MIN_VALUE, Long.MIN_VALUE, words(from, end), 0, end - from, out, n);
+                for (int i = n; i < size; i++) {
+                    out[i] += from;
+                }
+                yield size;
+            }
+        };
+    }
+
+    private static int upTo(int most, int flip, int[] values, int from, int end, int[] out, int n) {
+        int size = n;
+        for (int row = from; row < end; row++) {
+            out[size] = row;
+            size += (values[row] ^ flip) <= most ? 1 : 0;
+        }
+        return size;
+    }
+
+    private static int upTo(long most, long flip, long[] values, int from, int end, int[] out, int n) {
+        int size = n;
+        for (int row = from; row < end; row++) {
+            out[size] = row;
+            size += (values[row] ^ flip) <= most ? 1 : 0;
+        }
+        return size;
+    }
+
     /** The least of them, unsigned; at least one row. */
-    long least(int rows) {
+    long least(int from, int end) {
         // The complements of numbers are in the other order.
         int flip = descending ? -1 : 0;
         long word = switch (column) {
-            case IntColumn c -> encoded(least(c.values(), flip, rows) ^ flip);
-            case LongColumn c -> encoded(least(c.values(), flip, rows) ^ flip);
-            default -> encoded(least(words(rows), Long.MIN_VALUE, rows)) ^ flip;
+            case IntColumn c -> encoded(least(c.values(), flip, from, end) ^ flip);
+            case LongColumn c -> encoded(least(c.values(), flip, from, end) ^ flip);
+            default -> encoded(least(words(from, end), Long.MIN_VALUE, 0, end - from)) ^ flip;
         };
         return word ^ flip;
     }
@@ -111,17 +146,17 @@ final class SortWords {
         return value ^ Long.MIN_VALUE;
     }
 
-    private static int least(int[] values, int flip, int n) {
+    private static int least(int[] values, int flip, int from, int end) {
         int least = Integer.MAX_VALUE;
-        for (int i = 0; i < n; i++) {
+        for (int i = from; i < end; i++) {
             least = Math.min(least, values[i] ^ flip);
         }
         return least;
     }
 
-    private static long least(long[] values, long flip, int n) {
+    private static long least(long[] values, long flip, int from, int end) {
         long least = Long.MAX_VALUE;
-        for (int i = 0; i < n; i++) {
+        for (int i = from; i < end; i++) {
             least = Math.min(least, values[i] ^ flip);
         }
         return least;
