@@ -3,7 +3,6 @@ package org.unimeros.benchmarks;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -12,6 +11,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import org.unimeros.Engine;
 import org.unimeros.Rows;
 import org.unimeros.Settings;
+import org.unimeros.cluster.client.ChildJvm;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.DataType;
@@ -108,11 +108,9 @@ final class MemoryBudgets {
     }
 
     private void child(String work, int budget, int heap) throws IOException, InterruptedException {
-        List<String> command = new ArrayList<>(List.of(
-                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+        List<String> command = ChildJvm.command();
+        command.addAll(List.of(
                 "-Xmx" + heap + "m",
-                "-XX:+UseParallelGC",
-                "--enable-native-access=ALL-UNNAMED",
                 "-cp",
                 System.getProperty("java.class.path"),
                 MemoryBudgets.class.getName(),

@@ -3,7 +3,9 @@ package org.unimeros.benchmarks;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Locale;
+import org.unimeros.cluster.client.ChildJvm;
 
 /** One run of an entry in a process of its own: how long it takes in a cold JVM, and how much memory it needs. */
 final class OneProcess {
@@ -12,18 +14,17 @@ final class OneProcess {
 
     /** Runs one side of an entry in a child and gives what that found out: {@code 1.25 s, 512 MB}. */
     static String peak(Entry entry, String side, int slots) throws IOException, InterruptedException {
-        Process process = new ProcessBuilder(
-                        Path.of(System.getProperty("java.home"), "bin", "java").toString(),
-                        "-Xmx12g",
-                        "-XX:+UseParallelGC",
-                        "--enable-native-access=ALL-UNNAMED",
-                        "-cp",
-                        System.getProperty("java.class.path"),
-                        Main.class.getName(),
-                        "--once",
-                        entry.name(),
-                        side,
-                        String.valueOf(slots))
+        List<String> command = ChildJvm.command();
+        command.addAll(List.of(
+                "-Xmx12g",
+                "-cp",
+                System.getProperty("java.class.path"),
+                Main.class.getName(),
+                "--once",
+                entry.name(),
+                side,
+                String.valueOf(slots)));
+        Process process = new ProcessBuilder(command)
                 .redirectError(ProcessBuilder.Redirect.INHERIT)
                 .start();
         String said = new String(process.getInputStream().readAllBytes()).strip();

@@ -149,12 +149,9 @@ public final class LocalWorkers implements AutoCloseable {
 
     /** Starts one more worker. */
     public Process startWorker() {
-        Path java = Path.of(System.getProperty("java.home"), "bin", "java");
-        ProcessBuilder builder = new ProcessBuilder(
-                java.toString(),
+        List<String> command = ChildJvm.command();
+        command.addAll(List.of(
                 "-Xmx" + options.heapBytes(),
-                "--enable-native-access=ALL-UNNAMED",
-                "-XX:+UseParallelGC",
                 "-XX:+ExitOnOutOfMemoryError",
                 "-XX:+AutoCreateSharedArchive",
                 "-XX:SharedArchiveFile=" + options.folder().resolve("classes.jsa"),
@@ -167,7 +164,8 @@ public final class LocalWorkers implements AutoCloseable {
                 "slots=" + options.slots(),
                 "programs=" + PROGRAMS,
                 "memory=" + options.memoryBytes(),
-                "scratch=" + options.folder().resolve("scratch"));
+                "scratch=" + options.folder().resolve("scratch")));
+        ProcessBuilder builder = new ProcessBuilder(command);
         builder.environment().keySet().removeIf(name -> name.startsWith("UNIMEROS_"));
         access.passOn(builder.environment());
         File log = log(processes.size() + 1).toFile();

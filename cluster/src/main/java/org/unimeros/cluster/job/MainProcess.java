@@ -18,6 +18,7 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.unimeros.cluster.client.ChildJvm;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.wire.JobMessages.JobEnd;
@@ -120,11 +121,9 @@ public final class MainProcess {
                         Stream.of(System.getProperty("java.class.path")),
                         files.jars().stream().map(Path::toString))
                 .collect(Collectors.joining(File.pathSeparator));
-        List<String> command = new ArrayList<>(List.of(
-                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+        List<String> command = ChildJvm.command();
+        command.addAll(List.of(
                 "-Xmx" + (job.heapBytes() > 0 ? job.heapBytes() : DEFAULT_HEAP),
-                "--enable-native-access=ALL-UNNAMED",
-                "-XX:+UseParallelGC",
                 "-Xlog:disable",
                 "-Dstdout.encoding=UTF-8",
                 "-Dstderr.encoding=UTF-8"));
