@@ -88,6 +88,36 @@ public final class Utf8 {
         return -1;
     }
 
+    /**
+     * Writes the places of a byte behind the first {@code n} of {@code out}, as far as there is room. That is faster than to look for one after
+     * the other: no word is waited for to know which one to read next, and nothing depends on which of them have the byte.
+     *
+     * @return how many places there are then
+     */
+    public static int indexesOf(byte[] bytes, int start, int end, byte wanted, int[] out, int n) {
+        long pattern = (wanted & 0xFF) * ONES;
+        int size = n;
+        int at = start;
+        // A word may have eight.
+        int most = out.length - Long.BYTES;
+        for (; at <= end - Long.BYTES && size <= most; at += Long.BYTES) {
+            long differing = (long) LONGS.get(bytes, at) ^ pattern;
+            // The sign of each byte that is zero, and of no other, which is more than the first of them needs.
+            long zeros = ~((differing & ~SIGNS) + ~SIGNS | differing | ~SIGNS);
+            out[size] = at + (Long.numberOfTrailingZeros(zeros) >>> 3);
+            size += (int) ((zeros | -zeros) >>> Long.SIZE - 1);
+            for (zeros &= zeros - 1; zeros != 0; zeros &= zeros - 1) {
+                out[size++] = at + (Long.numberOfTrailingZeros(zeros) >>> 3);
+            }
+        }
+        for (at = indexOf(bytes, at, end, wanted);
+                at >= 0 && size < out.length;
+                at = indexOf(bytes, at + 1, end, wanted)) {
+            out[size++] = at;
+        }
+        return size;
+    }
+
     /** The first place of some bytes, or -1; that of no bytes is the start. */
     public static int indexOf(byte[] bytes, int start, int end, byte[] part, int from, int to) {
         int length = to - from;

@@ -82,19 +82,21 @@ public final class LineReader implements AutoCloseable {
         if (!next()) {
             return 0;
         }
-        int lines = 0;
-        starts[lines] = lineStart;
-        ends[lines++] = lineStart + lineLength;
-        int at = position;
+        starts[0] = lineStart;
+        ends[0] = lineStart + lineLength;
         long last = Math.min(filled, position + (end - offset));
-        while (lines < starts.length && at < last) {
-            int lineEnd = Utf8.indexOf(buffer, at, filled, (byte) '\n');
-            if (lineEnd < 0) {
-                break;
-            }
-            starts[lines] = at;
-            ends[lines++] = lineEnd > at && buffer[lineEnd - 1] == '\r' ? lineEnd - 1 : lineEnd;
-            at = lineEnd + 1;
+        int lines = Utf8.indexesOf(buffer, position, filled, (byte) '\n', ends, 1);
+        int at = position;
+        for (int i = 1; i < lines; i++) {
+            starts[i] = at;
+            at = ends[i] + 1;
+        }
+        while (lines > 1 && starts[lines - 1] >= last) {
+            at = starts[--lines];
+        }
+        for (int i = 1; i < lines; i++) {
+            // Before an empty line stands the end of the one before.
+            ends[i] -= buffer[ends[i] - 1] == '\r' ? 1 : 0;
         }
         offset += at - position;
         position = at;

@@ -54,7 +54,7 @@ class LineReaderTest {
                     read.addAll(lines(piece));
                 }
                 assertEquals(expected, read, "round " + round + " target " + target);
-                assertEquals(expected, severalAtOnce(file, target, 1 + random.nextInt(9)), "target " + target);
+                assertEquals(expected, severalAtOnce(file, target, 1 + random.nextInt(40)), "target " + target);
             }
         }
     }
