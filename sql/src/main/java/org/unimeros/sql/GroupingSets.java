@@ -105,7 +105,7 @@ final class GroupingSets {
         Plan nothing = new Plan.Project(new Plan.Inline(new Schema(List.of()), List.of(new Batch(1))), nulls);
         Expression mark = PlanBuilder.column(marked.schema(), real.size() - 1);
         List<NamedAggregate> ofRows = new ArrayList<>();
-        aggregates.forEach(a -> ofRows.add(new NamedAggregate(a.aggregate().where(mark), a.name())));
+        aggregates.forEach(a -> ofRows.add(new NamedAggregate(ofRows(a.aggregate(), mark), a.name())));
         ofRows.add(new NamedAggregate(new Aggregate(Aggregate.Kind.COUNT, mark, DataType.LONG), "rows"));
         Plan grouped = ofSets(PlanBuilder.union(marked, nothing), keys, ofRows);
         Schema made = grouped.schema();
@@ -120,6 +120,15 @@ final class GroupingSets {
                 Operators.compare(">", PlanBuilder.column(made, made.size() - 1), new Literal(0L, DataType.LONG));
         Plan kept = PlanBuilder.where(grouped, Operators.or(List.of(isTotal, hasRows)));
         return PlanBuilder.select(kept, PlanBuilder.columns(made).subList(0, made.size() - 1));
+    }
+
+    /** Columns are null in the row that is none, as the mark is, so that they need no condition. */
+    private static Aggregate ofRows(Aggregate aggregate, Expression mark) {
+        if (aggregate.expressions().isEmpty()) {
+            return new Aggregate(aggregate.kind(), mark, aggregate.type());
+        }
+        boolean ofColumns = aggregate.expressions().stream().allMatch(ColumnRef.class::isInstance);
+        return ofColumns ? aggregate : aggregate.where(mark);
     }
 
     private Plan ofSets(Plan input, List<Named> keys, List<NamedAggregate> aggregates) {

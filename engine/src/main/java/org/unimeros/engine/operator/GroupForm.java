@@ -84,6 +84,11 @@ final class GroupForm {
         return columns(batch, partials[aggregate], partials[aggregate + 1]);
     }
 
+    /** All columns but the keys, of either kind of batch. */
+    Column[] others(Batch batch) {
+        return columns(batch, keys, batch.columnCount());
+    }
+
     private static Column[] columns(Batch batch, int from, int end) {
         Column[] columns = new Column[end - from];
         for (int i = 0; i < columns.length; i++) {

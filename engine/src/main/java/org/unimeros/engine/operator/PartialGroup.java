@@ -17,9 +17,9 @@ import org.unimeros.engine.spill.StepSpace;
 final class PartialGroup extends Operator.Inner {
 
     /** Groups held before they are passed on. */
-    private static final int MOST_GROUPS = 1 << 17;
+    static final int MOST_GROUPS = 1 << 17;
     /** With fewer rows per group than this, grouping costs more than it saves. */
-    private static final double WORTHWHILE = 1.5;
+    static final double WORTHWHILE = 1.5;
 
     private final Evaluator evaluator;
     private final List<Expression> keys;

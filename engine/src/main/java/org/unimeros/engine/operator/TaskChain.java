@@ -19,6 +19,7 @@ import org.unimeros.engine.own.GroupCode;
 import org.unimeros.engine.own.RowCode;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.TableSink;
 import org.unimeros.engine.spill.OutputStore;
@@ -109,6 +110,7 @@ public final class TaskChain {
             case Step.Select s -> new SimpleOperators.Select(evaluator, expressions(s.outputs()), next);
             case Step.PartialGroup s ->
                 new PartialGroup(evaluator, expressions(s.keys()), s.aggregates(), space(s), next);
+            case Step.PartialSets s -> new PartialSets(evaluator, s, space(s), next);
             case Step.FinalGroup s -> new FinalGroup(evaluator, s.keys(), s.aggregates(), space(s), next);
             case Step.Probe s -> join(s, tables.apply(s), next);
             case Step.Order s -> new OrderRows(evaluator, s, space(s), next);
@@ -139,6 +141,7 @@ public final class TaskChain {
             case Step.WholeGroup s -> true;
             case Step.Window s -> true;
             case Step.PartialGroup s -> true;
+            case Step.PartialSets s -> true;
             case Step.FinalGroup s -> true;
             case Step.Order s -> true;
             case Step.Merge s -> true;
@@ -209,13 +212,21 @@ public final class TaskChain {
     /** The types that arrive at the output: those of the schema, or keys and partial columns behind a partial group. */
     private List<DataType> types(Stage stage) {
         List<Step> steps = pipeline.steps();
-        if (!steps.isEmpty() && steps.get(steps.size() - 1) instanceof Step.PartialGroup group) {
-            List<DataType> types = new ArrayList<>();
-            group.keys().forEach(k -> types.add(k.expression().type()));
-            group.aggregates().forEach(a -> types.addAll(Accumulator.partialTypes(a.aggregate())));
-            return types;
+        Step last = steps.isEmpty() ? null : steps.get(steps.size() - 1);
+        if (last instanceof Step.PartialGroup group) {
+            return partialTypes(expressions(group.keys()), group.aggregates());
+        }
+        if (last instanceof Step.PartialSets sets) {
+            return partialTypes(sets.sets().get(0), sets.aggregates());
         }
         return stage.schema().fields().stream().map(Field::type).toList();
+    }
+
+    private static List<DataType> partialTypes(List<Expression> keys, List<NamedAggregate> aggregates) {
+        List<DataType> types = new ArrayList<>();
+        keys.forEach(k -> types.add(k.type()));
+        aggregates.forEach(a -> types.addAll(Accumulator.partialTypes(a.aggregate())));
+        return types;
     }
 
     private static List<Expression> expressions(List<Named> named) {

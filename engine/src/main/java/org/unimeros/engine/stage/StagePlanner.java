@@ -299,12 +299,9 @@ public final class StagePlanner {
     }
 
     private Fragment group(Group g) {
-        Fragment input = fragment(g.input());
-        Schema between = partialSchema(g);
-        Fragment partial = input.then(
-                x -> new Step.PartialGroup(nextId++, g.keys(), g.aggregates()),
-                between,
-                input.estimate.scaled(GROUP_SHARE));
+        Optional<KeySets> sets = KeySets.of(g);
+        Fragment partial = sets.isPresent() ? partialSets(g, sets.get()) : partial(g);
+        List<NamedAggregate> aggregates = sets.map(KeySets::aggregates).orElse(g.aggregates());
         List<Expression> keys = new ArrayList<>();
         for (int i = 0; i < g.keys().size(); i++) {
             keys.add(new ColumnRef(
@@ -313,7 +310,28 @@ public final class StagePlanner {
                     g.keys().get(i).expression().type()));
         }
         Fragment parts = shuffled(partial, keys);
-        return parts.then(x -> new Step.FinalGroup(nextId++, g.keys(), g.aggregates()), g.schema(), partial.estimate);
+        return parts.then(x -> new Step.FinalGroup(nextId++, g.keys(), aggregates), g.schema(), partial.estimate);
+    }
+
+    private Fragment partial(Group g) {
+        Fragment input = fragment(g.input());
+        return input.then(
+                x -> new Step.PartialGroup(nextId++, g.keys(), g.aggregates()),
+                partialSchema(g),
+                input.estimate.scaled(GROUP_SHARE));
+    }
+
+    private Fragment partialSets(Group g, KeySets sets) {
+        Fragment input = fragment(((Expand) g.input()).input());
+        Estimate size = input.estimate.scaled(sets.sets().size() * GROUP_SHARE);
+        return input.then(
+                        x -> new Step.PartialGroup(nextId++, sets.keys(), sets.aggregates()),
+                        sets.schema(),
+                        input.estimate.scaled(GROUP_SHARE))
+                .then(
+                        x -> new Step.PartialSets(nextId++, sets.keys().size(), sets.aggregates(), sets.sets()),
+                        partialSchema(g),
+                        size);
     }
 
     private static Schema partialSchema(Group g) {

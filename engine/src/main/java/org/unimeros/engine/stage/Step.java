@@ -30,6 +30,7 @@ public sealed interface Step extends Serializable {
             case Where s -> new Where(other, s.condition);
             case Select s -> new Select(other, s.outputs);
             case PartialGroup s -> new PartialGroup(other, s.keys, s.aggregates);
+            case PartialSets s -> new PartialSets(other, s.keys, s.aggregates, s.sets);
             case FinalGroup s -> new FinalGroup(other, s.keys, s.aggregates);
             case WholeGroup s -> new WholeGroup(other, s.keys, s.aggregates, s.inputTypes);
             case Expand s -> new Expand(other, s.variants);
@@ -78,6 +79,19 @@ public sealed interface Step extends Serializable {
         @Override
         public String describe() {
             return "summarise in part " + by(keys, aggregates);
+        }
+    }
+
+    /**
+     * Summarises what a partial grouping made by several sets of its keys.
+     *
+     * @param keys how many keys it has
+     * @param sets what the keys are that go on: columns of those that come, or literals
+     */
+    record PartialSets(int id, int keys, List<NamedAggregate> aggregates, List<List<Expression>> sets) implements Step {
+        @Override
+        public String describe() {
+            return "summarise that for each of " + sets.size() + " sets of keys";
         }
     }
 

@@ -134,7 +134,7 @@ final class RandomPlans {
     }
 
     private Plan step(Plan input) {
-        return switch (random.nextInt(15)) {
+        return switch (random.nextInt(16)) {
             case 12 -> joinChain();
             case 13, 14 -> unnest(input);
             case 9 -> expand(input);
@@ -142,6 +142,7 @@ final class RandomPlans {
             case 0, 1 -> PlanBuilder.where(input, condition(input.schema(), 2));
             case 2 -> project(input);
             case 3, 4 -> group(input);
+            case 15 -> groupSets(input);
             case 5 -> join(input);
             case 6 -> PlanBuilder.union(input, input);
             case 7 -> PlanBuilder.distinct(input);
@@ -190,6 +191,39 @@ final class RandomPlans {
         return new Group(
                 input,
                 keys.stream().filter(k -> k.field().type() != DataType.NULL).toList(),
+                aggregates);
+    }
+
+    /** As {@code grouping sets} makes it: rows once for each set of keys, in which the other keys are null. */
+    private Plan groupSets(Plan input) {
+        List<Named> keys = new ArrayList<>();
+        for (int i = random.nextInt(4); i > 0; i--) {
+            keys.add(Named.of("k" + names++, expression(input.schema(), 1)));
+        }
+        List<List<Named>> variants = new ArrayList<>();
+        int sets = 1 + random.nextInt(4);
+        for (int set = 0; set < sets; set++) {
+            List<Named> outputs = new ArrayList<>(PlanBuilder.columns(input.schema()));
+            keys.forEach(k -> outputs.add(
+                    random.nextInt(3) > 0
+                            ? k
+                            : new Named(new Literal(null, k.field().type()), k.field())));
+            outputs.add(Named.of("set", new Literal(set, DataType.INT)));
+            variants.add(outputs);
+        }
+        Plan expanded = new Plan.Expand(input, variants);
+        List<Named> by = PlanBuilder.columns(expanded.schema())
+                .subList(input.schema().size(), expanded.schema().size());
+        List<NamedAggregate> aggregates = new ArrayList<>();
+        aggregates.add(new NamedAggregate(Aggregate.countRows(), "n" + names++));
+        // Sometimes of a key, which is not the same in all sets.
+        Schema summarised = random.nextInt(4) > 0 ? input.schema() : expanded.schema();
+        for (int i = random.nextInt(3); i > 0; i--) {
+            aggregates.add(new NamedAggregate(aggregate(summarised, false), "a" + names++));
+        }
+        return new Group(
+                expanded,
+                by.stream().filter(k -> k.field().type() != DataType.NULL).toList(),
                 aggregates);
     }
 

@@ -11,6 +11,7 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Aggregate;
+import org.unimeros.engine.expr.Aggregates;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Operators;
@@ -77,6 +78,40 @@ class StagePlannerTest {
                     summarise in part count(*) as n by b.kind as kind
                     scan big [id, kind]: 1 file, 16 kB, 10 splits
                 """, stages(group, 0));
+    }
+
+    /** Rows once for each set of keys, beside what they were. */
+    private static Plan.Expand sets(Expression other) {
+        List<Named> all = PlanBuilder.columns(BIG.schema());
+        Named kind = Named.of("kind key", column(BIG, "kind"));
+        Named none = Named.of("kind key", new Literal(null, DataType.TEXT));
+        return new Plan.Expand(
+                BIG,
+                List.of(
+                        List.of(all.get(0), kind, Named.of("set", new Literal(0, DataType.INT))),
+                        List.of(Named.of("id", other), none, Named.of("set", new Literal(1, DataType.INT)))));
+    }
+
+    private static Group bySets(Plan.Expand sets) {
+        Aggregate most = Aggregates.of(Aggregates.Call.of("max", List.of(column(sets, "id"))));
+        return new Group(
+                sets, PlanBuilder.columns(sets.schema()).subList(1, 3), List.of(new NamedAggregate(most, "most")));
+    }
+
+    @Test
+    void rowsAreSummarisedByAllKeysBeforeTheyAreByEachSet() {
+        String stages = stages(bySets(sets(column(BIG, "id"))), 0);
+        assertTrue(stages.contains("""
+                shuffle by kind key, set into 8 parts
+                    summarise that for each of 2 sets of keys
+                    summarise in part max(b.id) as most by b.kind as kind key
+                    scan big [id, kind]"""), stages);
+    }
+
+    @Test
+    void rowsAreExpandedWhereTheyDifferInMoreThanTheirKeys() {
+        String stages = stages(bySets(sets(new Literal(7, DataType.INT))), 0);
+        assertTrue(stages.contains("expand each row into 2"), stages);
     }
 
     @Test
