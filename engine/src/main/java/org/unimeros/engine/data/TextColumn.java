@@ -405,8 +405,17 @@ public final class TextColumn extends Column {
         if (length > SHORT) {
             return Arrays.equals(a.bytes, startA, startA + length, b.bytes, startB, startB + length);
         }
-        if (length <= Long.BYTES && startA + Long.BYTES <= a.bytes.length && startB + Long.BYTES <= b.bytes.length) {
-            long differing = (long) LONGS.get(a.bytes, startA) ^ (long) LONGS.get(b.bytes, startB);
+        if (length >= Long.BYTES) {
+            // The last eight bytes overlap those before where there are no more eights.
+            int last = length - Long.BYTES;
+            long differing = word(a, startA + last) ^ word(b, startB + last);
+            for (int i = 0; i < last; i += Long.BYTES) {
+                differing |= word(a, startA + i) ^ word(b, startB + i);
+            }
+            return differing == 0;
+        }
+        if (startA + Long.BYTES <= a.bytes.length && startB + Long.BYTES <= b.bytes.length) {
+            long differing = word(a, startA) ^ word(b, startB);
             return length == 0 || differing << Long.SIZE - Byte.SIZE * length == 0;
         }
         for (int i = 0; i < length; i++) {
@@ -415,5 +424,9 @@ public final class TextColumn extends Column {
             }
         }
         return true;
+    }
+
+    private static long word(TextColumn column, int at) {
+        return (long) LONGS.get(column.bytes, at);
     }
 }

@@ -305,6 +305,31 @@ class DataTest {
         assertFalse(encoded.isConstant());
     }
 
+    /** They differ in one byte at the most, wherever it is, and stand anywhere in their arrays. */
+    @Test
+    void equalTextsAreThoseWithTheSameBytes() {
+        for (int seed = 0; seed < 3000; seed++) {
+            Random random = new Random(seed);
+            byte[] text = new byte[random.nextInt(40)];
+            random.nextBytes(text);
+            byte[] other = random.nextInt(5) == 0 ? Arrays.copyOf(text, random.nextInt(40)) : text.clone();
+            if (other.length > 0 && random.nextBoolean()) {
+                other[random.nextInt(other.length)] ^= (byte) (1 << random.nextInt(8));
+            }
+            boolean equal = TextColumn.equal(among(text, random), 1, among(other, random), 1);
+            assertEquals(Arrays.equals(text, other), equal, "seed " + seed);
+        }
+    }
+
+    /** A text between others, as the second one of a column. */
+    private static TextColumn among(byte[] text, Random random) {
+        int before = random.nextInt(12);
+        byte[] bytes = new byte[before + text.length + random.nextInt(12)];
+        random.nextBytes(bytes);
+        System.arraycopy(text, 0, bytes, before, text.length);
+        return new TextColumn(bytes, new int[] {0, before, before + text.length, bytes.length}, null);
+    }
+
     @Test
     void bitsBehaveLikeASet() {
         Random random = new Random(5);
