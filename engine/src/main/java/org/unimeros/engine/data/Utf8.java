@@ -88,6 +88,21 @@ public final class Utf8 {
         return -1;
     }
 
+    /** The first place of a byte, or the end; mostly within eight bytes, as parts of lines are short. */
+    public static int endOfPart(byte[] bytes, int start, int end, byte separator) {
+        int at = start;
+        if (at + Long.BYTES <= bytes.length) {
+            long differing = (long) LONGS.get(bytes, at) ^ (separator & 0xFF) * ONES;
+            long zeros = differing - ONES & ~differing & SIGNS;
+            at += Long.numberOfTrailingZeros(zeros) >>> 3;
+            if (zeros != 0 || at >= end) {
+                return Math.min(at, end);
+            }
+        }
+        int found = indexOf(bytes, at, end, separator);
+        return found < 0 ? end : found;
+    }
+
     /**
      * Writes the places of a byte behind the first {@code n} of {@code out}, as far as there is room. That is faster than to look for one after
      * the other: no word is waited for to know which one to read next, and nothing depends on which of them have the byte.

@@ -170,12 +170,37 @@ final class TextSlices {
      * the other, each of which begins where the one before was found to end.
      */
     private static void parts(TextColumn text, int rows, byte separator, int wanted, Pieces pieces) {
-        byte[] bytes = text.bytes();
-        int[] starts = pieces.starts;
         int[] ends = pieces.ends;
         TextColumn.PartEnds before = text.partBefore(separator, wanted, rows);
         int[] from = before == null ? null : before.ends();
         int ahead = before == null ? wanted : wanted - before.part();
+        if (ahead == 1 && text.ids() == null) {
+            nextParts(text, rows, separator, from, pieces);
+        } else {
+            parts(text, rows, separator, from, ahead, pieces);
+        }
+        text.keep(
+                new TextColumn.PartEnds(separator, wanted, SpareArrays.areInUse() ? Arrays.copyOf(ends, rows) : ends));
+    }
+
+    /** The parts behind those that end at some places, or the first ones. */
+    private static void nextParts(TextColumn text, int rows, byte separator, int[] from, Pieces pieces) {
+        byte[] bytes = text.bytes();
+        int[] starts = pieces.starts;
+        int[] ends = pieces.ends;
+        for (int i = 0; i < rows; i++) {
+            int end = text.endOf(i);
+            int start = Math.min(end, from == null ? text.startOf(i) : from[i] + 1);
+            starts[i] = start;
+            ends[i] = Utf8.endOfPart(bytes, start, end, separator);
+        }
+    }
+
+    /** @param ahead how many parts further on they are */
+    private static void parts(TextColumn text, int rows, byte separator, int[] from, int ahead, Pieces pieces) {
+        byte[] bytes = text.bytes();
+        int[] starts = pieces.starts;
+        int[] ends = pieces.ends;
         for (int i = 0; i < rows; i++) {
             int end = text.end(i);
             int start = from == null ? text.start(i) : from[i] + 1;
@@ -188,8 +213,6 @@ final class TextSlices {
             starts[i] = left > 1 ? end : start;
             ends[i] = next < 0 ? end : next;
         }
-        text.keep(
-                new TextColumn.PartEnds(separator, wanted, SpareArrays.areInUse() ? Arrays.copyOf(ends, rows) : ends));
     }
 
     /** Parts that do not exist are empty; an empty separator divides nothing. */

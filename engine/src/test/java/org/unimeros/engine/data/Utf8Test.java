@@ -30,6 +30,8 @@ class Utf8Test {
                     IntStream.range(start, end).filter(i -> bytes[i] == wanted).toArray();
             assertEquals(
                     expected.length == 0 ? -1 : expected[0], Utf8.indexOf(bytes, start, end, wanted), "seed " + seed);
+            int part = Utf8.endOfPart(bytes, start, end, wanted);
+            assertEquals(expected.length == 0 ? end : expected[0], part, "seed " + seed);
 
             int before = random.nextInt(3);
             int[] places = new int[before + random.nextInt(100)];
