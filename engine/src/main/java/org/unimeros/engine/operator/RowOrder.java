@@ -292,17 +292,22 @@ final class RowOrder {
          * how many they are. Mostly there are none, which the least word of many rows tells.
          */
         int notBehind(int rows, Keys other, int otherRow, int[] out) {
-            if (first == null || other.columns[0].isNull(otherRow)) {
+            boolean nullsAreBehind = !keys.get(0).nullsFirst() && SortWords.areFor(columns[0]);
+            if (first == null && !nullsAreBehind || other.columns[0].isNull(otherRow)) {
                 Arrays.setAll(out, row -> row);
                 return rows;
             }
+            // What stands in the place of a null may seem to come before.
+            SortWords words = first != null
+                    ? first
+                    : new SortWords(columns[0], keys.get(0).descending());
             long[] bound = new long[1];
             other.encode(0, otherRow, bound);
             int n = 0;
             for (int from = 0; from < rows; from += ROWS_AT_ONCE) {
                 int end = Math.min(rows, from + ROWS_AT_ONCE);
-                if (Long.compareUnsigned(first.least(from, end), bound[0]) <= 0) {
-                    n = first.upTo(bound[0], from, end, out, n);
+                if (Long.compareUnsigned(words.least(from, end), bound[0]) <= 0) {
+                    n = words.upTo(bound[0], from, end, out, n);
                 }
             }
             return n;
