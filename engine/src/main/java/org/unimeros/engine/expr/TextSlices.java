@@ -196,7 +196,11 @@ final class TextSlices {
         }
     }
 
-    /** @param ahead how many parts further on they are */
+    /**
+     * Parts that are not the next ones, or of texts in a dictionary.
+     *
+     * @param ahead how many parts further on they are
+     */
     private static void parts(TextColumn text, int rows, byte separator, int[] from, int ahead, Pieces pieces) {
         byte[] bytes = text.bytes();
         int[] starts = pieces.starts;
