@@ -11,7 +11,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import org.unimeros.Engine;
 import org.unimeros.Rows;
 import org.unimeros.Settings;
-import org.unimeros.cluster.client.ChildJvm;
+import org.unimeros.cluster.job.ChildJvm;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.DataType;

@@ -5,7 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Locale;
-import org.unimeros.cluster.client.ChildJvm;
+import org.unimeros.cluster.job.ChildJvm;
 
 /** One run of an entry in a process of its own: how long it takes in a cold JVM, and how much memory it needs. */
 final class OneProcess {

@@ -13,6 +13,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.coordinator.Coordinator;
 import org.unimeros.cluster.http.ClusterAccess;
+import org.unimeros.cluster.job.ChildJvm;
 import org.unimeros.cluster.worker.WorkerProcess;
 import org.unimeros.engine.error.ResourceFailure;
 

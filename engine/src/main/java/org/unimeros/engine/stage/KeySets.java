@@ -24,9 +24,12 @@ import org.unimeros.engine.plan.Plan.NamedAggregate;
  */
 record KeySets(List<Named> keys, List<NamedAggregate> aggregates, List<List<Expression>> sets) {
 
-    /** Empty where rows are not expanded, or differ in more than in which keys are literals. */
+    /** Every task holds a table for each, whatever its memory is. */
+    private static final int MOST_SETS = 256;
+
+    /** Empty where rows are not expanded, differ in more than in which keys are literals, or for more sets than there can be tables. */
     static Optional<KeySets> of(Group g) {
-        if (!(g.input() instanceof Expand expand)) {
+        if (!(g.input() instanceof Expand expand) || expand.variants().size() > MOST_SETS) {
             return Optional.empty();
         }
         List<List<Expression>> variants = expand.variants().stream()

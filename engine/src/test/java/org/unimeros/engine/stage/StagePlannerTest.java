@@ -4,6 +4,7 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
@@ -109,9 +110,16 @@ class StagePlannerTest {
     }
 
     @Test
-    void rowsAreExpandedWhereTheyDifferInMoreThanTheirKeys() {
+    void rowsAreExpandedWhereTheyDifferInMoreThanTheirKeysAndForVeryManySets() {
         String stages = stages(bySets(sets(new Literal(7, DataType.INT))), 0);
         assertTrue(stages.contains("expand each row into 2"), stages);
+        Plan.Expand two = sets(column(BIG, "id"));
+        List<List<Named>> many = new ArrayList<>();
+        for (int i = 0; i < 150; i++) {
+            many.addAll(two.variants());
+        }
+        stages = stages(bySets(new Plan.Expand(BIG, many)), 0);
+        assertTrue(stages.contains("expand each row into 300"), stages);
     }
 
     @Test

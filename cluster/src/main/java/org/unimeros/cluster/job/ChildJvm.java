@@ -1,4 +1,4 @@
-package org.unimeros.cluster.client;
+package org.unimeros.cluster.job;
 
 import java.lang.management.ManagementFactory;
 import java.nio.file.Path;
