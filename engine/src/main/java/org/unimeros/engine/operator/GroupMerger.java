@@ -1,7 +1,5 @@
 package org.unimeros.engine.operator;
 
-import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.function.Consumer;
 import org.unimeros.engine.data.Batch;
@@ -28,10 +26,8 @@ final class GroupMerger {
     private final List<Aggregate> aggregates;
     private final StepSpace space;
     private final int depth;
-    private List<Accumulator> accumulators;
     private final GroupForm form;
-    private KeyTable table;
-    private int[] groups = new int[Batch.TARGET_ROWS];
+    private final Groups groups;
     private RowDivider spilled;
 
     GroupMerger(Evaluator evaluator, List<DataType> keyTypes, List<Aggregate> aggregates, StepSpace space, int depth) {
@@ -41,59 +37,26 @@ final class GroupMerger {
         this.space = space;
         this.depth = depth;
         this.form = new GroupForm(keyTypes.size(), aggregates);
-        start();
-    }
-
-    /** Begins without groups, and without the arrays that held many. */
-    private void start() {
-        table = new KeyTable(keyTypes);
-        accumulators = new ArrayList<>();
-        aggregates.forEach(a -> accumulators.add(Accumulator.of(a, evaluator)));
+        this.groups = new Groups(evaluator, keyTypes, aggregates);
     }
 
     void add(Batch batch) {
-        int rows = batch.rowCount();
-        if (groups.length < rows) {
-            groups = new int[rows];
-        }
-        if (keyTypes.isEmpty()) {
-            Arrays.fill(groups, 0, rows, 0);
-        } else {
-            table.number(form.keys(batch), rows, groups);
-        }
-        boolean areRows = form.isOfRows(batch);
-        for (int i = 0; i < accumulators.size(); i++) {
-            Accumulator accumulator = accumulators.get(i);
-            accumulator.reserve(Math.max(1, table.size()));
-            if (areRows) {
-                accumulator.add(groups, rows, form.argument(batch, i));
-            } else {
-                accumulator.merge(groups, rows, form.partial(batch, i));
-            }
-        }
-        if (!keyTypes.isEmpty() && depth < DEEPEST && sizeInBytes() > space.limit() / 2) {
+        groups.number(form.keys(batch), batch.rowCount());
+        groups.add(form, batch);
+        if (!keyTypes.isEmpty() && depth < DEEPEST && groups.sizeInBytes() > space.limit() / 2) {
             spill();
         }
-    }
-
-    private long sizeInBytes() {
-        return table.sizeInBytes() + Accumulator.sizeInBytes(accumulators);
     }
 
     private void spill() {
         if (spilled == null) {
             spilled = new RowDivider(DIVISIONS, depth + 1, space);
         }
-        int size = table.size();
-        List<Column> columns = new ArrayList<>(List.of(table.takeKeys()));
-        for (Accumulator accumulator : accumulators) {
-            columns.addAll(List.of(accumulator.partial(size)));
-        }
-        table.release();
-        start();
-        Column[] all = columns.toArray(Column[]::new);
-        Batch batch = new Batch(size, all);
-        spilled.add(batch, Arrays.copyOf(all, keyTypes.size()));
+        int size = groups.size();
+        Column[] keys = groups.takeKeys();
+        Batch batch = Groups.batch(size, keys, groups.takePartial(size));
+        groups.restart();
+        spilled.add(batch, keys);
     }
 
     /** Hands out keys and results. Without keys there is one group, even of no rows. */
@@ -102,7 +65,7 @@ final class GroupMerger {
             results(out);
             return;
         }
-        if (table.size() > 0) {
+        if (groups.size() > 0) {
             spill();
         }
         SpillFile file = spilled.file();
@@ -117,16 +80,12 @@ final class GroupMerger {
     }
 
     private void results(Consumer<Batch> out) {
-        int size = keyTypes.isEmpty() ? 1 : table.size();
+        int size = keyTypes.isEmpty() ? 1 : groups.size();
         if (size == 0) {
             return;
         }
-        List<Column> columns = new ArrayList<>(List.of(table.takeKeys()));
-        table.release();
-        for (Accumulator accumulator : accumulators) {
-            accumulator.reserve(size);
-            columns.add(accumulator.result(size));
-        }
-        out.accept(new Batch(size, columns.toArray(Column[]::new)));
+        Column[] keys = groups.takeKeys();
+        groups.release();
+        out.accept(Groups.batch(size, keys, groups.results(size)));
     }
 }

@@ -1,7 +1,5 @@
 package org.unimeros.engine.operator;
 
-import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
@@ -26,10 +24,7 @@ final class PartialGroup extends Operator.Inner {
     private final List<NamedAggregate> aggregates;
     private final GroupForm form;
     private final StepSpace space;
-    private List<Accumulator> accumulators;
-    private KeyTable table;
-    private int[] groups = new int[Batch.TARGET_ROWS];
-    private long rowsInTable;
+    private final Groups groups;
     private boolean givenUp;
 
     PartialGroup(
@@ -44,14 +39,11 @@ final class PartialGroup extends Operator.Inner {
         this.aggregates = aggregates;
         this.form = new GroupForm(
                 keys.size(), aggregates.stream().map(NamedAggregate::aggregate).toList());
+        this.groups = new Groups(
+                evaluator,
+                keys.stream().map(Expression::type).toList(),
+                aggregates.stream().map(NamedAggregate::aggregate).toList());
         this.space = space;
-        start();
-    }
-
-    private void start() {
-        table = new KeyTable(keys.stream().map(Expression::type).toList());
-        accumulators = new ArrayList<>();
-        aggregates.forEach(a -> accumulators.add(Accumulator.of(a.aggregate(), evaluator)));
     }
 
     @Override
@@ -65,21 +57,25 @@ final class PartialGroup extends Operator.Inner {
             push(form.ofRows(keyColumns, batch, evaluator));
             return;
         }
-        if (groups.length < rows) {
-            groups = new int[rows];
-        }
-        number(keyColumns, rows);
-        accumulate(batch, Math.max(1, table.size()));
-        rowsInTable += rows;
-        boolean tooLarge = table.size() > 1 && sizeInBytes() > space.limit() / 2;
-        if (tooLarge || table.size() >= MOST_GROUPS) {
-            givenUp = rowsInTable < WORTHWHILE * table.size();
+        groups.number(keyColumns, rows);
+        groups.addValues(i -> argument(i, batch), rows);
+        boolean tooLarge = groups.size() > 1 && groups.sizeInBytes() > space.limit() / 2;
+        if (tooLarge || groups.size() >= MOST_GROUPS) {
+            givenUp = groups.rows() < WORTHWHILE * groups.size();
             flush();
             if (tooLarge || givenUp) {
-                table.release();
-                start();
+                groups.restart();
             }
         }
+    }
+
+    private Column argument(int aggregate, Batch batch) {
+        return aggregates
+                .get(aggregate)
+                .aggregate()
+                .argument()
+                .map(a -> evaluator.evaluateForNow(a, batch))
+                .orElse(null);
     }
 
     /** Keys and values are copied, until rows are passed on with the columns as they came. */
@@ -88,57 +84,15 @@ final class PartialGroup extends Operator.Inner {
         return !givenUp || next.forgetsBatch();
     }
 
-    private long sizeInBytes() {
-        return table.sizeInBytes() + Accumulator.sizeInBytes(accumulators);
-    }
-
-    private void number(Column[] keyColumns, int rows) {
-        if (keyColumns.length == 0) {
-            Arrays.fill(groups, 0, rows, 0);
-        } else {
-            table.number(keyColumns, rows, groups);
-        }
-    }
-
-    private void accumulate(Batch batch, int groupCount) {
-        RowsByGroup sorted = keys.isEmpty() ? null : table.rowsByKey();
-        for (int i = 0; i < accumulators.size(); i++) {
-            Accumulator accumulator = accumulators.get(i);
-            Column argument = aggregates
-                    .get(i)
-                    .aggregate()
-                    .argument()
-                    .map(a -> evaluator.evaluateForNow(a, batch))
-                    .orElse(null);
-            accumulator.reserve(groupCount);
-            if (sorted == null) {
-                accumulator.add(groups, batch.rowCount(), argument);
-            } else {
-                accumulator.add(groups, batch.rowCount(), argument, sorted);
-            }
-        }
-    }
-
     private void flush() {
-        int size = keys.isEmpty() ? (rowsInTable == 0 ? 0 : 1) : table.size();
-        emit(table.takeKeys(), size);
-        rowsInTable = 0;
-    }
-
-    private void emit(Column[] keyColumns, int size) {
-        List<Column> columns = new ArrayList<>(List.of(keyColumns));
-        for (Accumulator accumulator : accumulators) {
-            accumulator.reserve(size);
-            columns.addAll(List.of(accumulator.partial(size)));
-            accumulator.clear();
-        }
-        push(new Batch(size, columns.toArray(Column[]::new)));
+        int size = groups.size();
+        push(Groups.batch(size, groups.takeKeys(), groups.takePartial(size)));
     }
 
     @Override
     void finish() {
         flush();
-        table.release();
+        groups.release();
         next.finish();
     }
 }

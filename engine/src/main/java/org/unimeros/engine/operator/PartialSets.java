@@ -1,7 +1,5 @@
 package org.unimeros.engine.operator;
 
-import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
@@ -25,7 +23,6 @@ final class PartialSets extends Operator.Inner {
     private final GroupForm form;
     private final StepSpace space;
     private final List<OfSet> sets;
-    private int[] groups = new int[Batch.TARGET_ROWS];
 
     PartialSets(Evaluator evaluator, Step.PartialSets step, StepSpace space, Operator next) {
         super(next);
@@ -40,9 +37,6 @@ final class PartialSets extends Operator.Inner {
 
     @Override
     void accept(Batch batch) {
-        if (groups.length < batch.rowCount()) {
-            groups = new int[batch.rowCount()];
-        }
         sets.forEach(set -> set.add(batch));
     }
 
@@ -64,9 +58,7 @@ final class PartialSets extends Operator.Inner {
         private final List<Expression> keys;
 
         private final List<ColumnRef> columns;
-        private List<Accumulator> accumulators;
-        private KeyTable table;
-        private long rowsInTable;
+        private final Groups groups;
         private boolean passesOn;
 
         OfSet(List<Expression> keys) {
@@ -76,13 +68,8 @@ final class PartialSets extends Operator.Inner {
                     .map(ColumnRef.class::cast)
                     .toList();
             this.passesOn = columns.size() == allKeys;
-            start();
-        }
-
-        private void start() {
-            table = new KeyTable(columns.stream().map(Expression::type).toList());
-            accumulators = new ArrayList<>();
-            aggregates.forEach(a -> accumulators.add(Accumulator.of(a, evaluator)));
+            this.groups =
+                    new Groups(evaluator, columns.stream().map(Expression::type).toList(), aggregates);
         }
 
         void add(Batch batch) {
@@ -90,75 +77,41 @@ final class PartialSets extends Operator.Inner {
                 passOn(form.keys(batch), batch.rowCount(), form.others(batch));
                 return;
             }
-            number(batch);
-            accumulate(batch);
-            rowsInTable += batch.rowCount();
-            boolean tooLarge = table.size() > 1
-                    && table.sizeInBytes() + Accumulator.sizeInBytes(accumulators) > space.limit() / 2 / sets.size();
-            if (tooLarge || table.size() >= PartialGroup.MOST_GROUPS) {
-                passesOn = rowsInTable < PartialGroup.WORTHWHILE * table.size();
+            Column[] own = columns.stream().map(c -> batch.column(c.index())).toArray(Column[]::new);
+            groups.number(own, batch.rowCount());
+            groups.add(form, batch);
+            boolean tooLarge = groups.size() > 1 && groups.sizeInBytes() > space.limit() / 2 / sets.size();
+            if (tooLarge || groups.size() >= PartialGroup.MOST_GROUPS) {
+                passesOn = groups.rows() < PartialGroup.WORTHWHILE * groups.size();
                 flush();
                 if (tooLarge || passesOn) {
-                    table.release();
-                    start();
-                }
-            }
-        }
-
-        private void number(Batch batch) {
-            if (columns.isEmpty()) {
-                Arrays.fill(groups, 0, batch.rowCount(), 0);
-            } else {
-                Column[] own =
-                        columns.stream().map(c -> batch.column(c.index())).toArray(Column[]::new);
-                table.number(own, batch.rowCount(), groups);
-            }
-        }
-
-        private void accumulate(Batch batch) {
-            boolean areRows = form.isOfRows(batch);
-            for (int i = 0; i < accumulators.size(); i++) {
-                Accumulator accumulator = accumulators.get(i);
-                accumulator.reserve(Math.max(1, table.size()));
-                if (areRows) {
-                    accumulator.add(groups, batch.rowCount(), form.argument(batch, i));
-                } else {
-                    accumulator.merge(groups, batch.rowCount(), form.partial(batch, i));
+                    groups.restart();
                 }
             }
         }
 
         private void flush() {
-            int size = !columns.isEmpty() ? table.size() : rowsInTable == 0 ? 0 : 1;
-            Column[] own = table.takeKeys();
+            int size = groups.size();
+            Column[] own = groups.takeKeys();
             Column[] all = new Column[allKeys];
             for (int i = 0; i < own.length; i++) {
                 all[columns.get(i).index()] = own[i];
             }
-            List<Column> partial = new ArrayList<>();
-            for (Accumulator accumulator : accumulators) {
-                accumulator.reserve(size);
-                partial.addAll(List.of(accumulator.partial(size)));
-                accumulator.clear();
-            }
-            passOn(all, size, partial.toArray(Column[]::new));
-            rowsInTable = 0;
+            passOn(all, size, groups.takePartial(size));
         }
 
         /** @param own by the number of the key among all keys */
         private void passOn(Column[] own, int rows, Column[] others) {
             Batch none = new Batch(rows);
-            List<Column> made = new ArrayList<>();
-            for (Expression key : keys) {
-                made.add(key instanceof ColumnRef ref ? own[ref.index()] : evaluator.evaluate(key, none));
-            }
-            made.addAll(List.of(others));
-            push(new Batch(rows, made.toArray(Column[]::new)));
+            Column[] made = keys.stream()
+                    .map(key -> key instanceof ColumnRef ref ? own[ref.index()] : evaluator.evaluate(key, none))
+                    .toArray(Column[]::new);
+            push(Groups.batch(rows, made, others));
         }
 
         void end() {
             flush();
-            table.release();
+            groups.release();
         }
     }
 }
