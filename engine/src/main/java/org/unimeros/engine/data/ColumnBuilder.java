@@ -52,6 +52,15 @@ public abstract sealed class ColumnBuilder {
         };
     }
 
+    /** A column of nulls. */
+    public static Column nulls(DataType type, int rows) {
+        ColumnBuilder builder = of(type);
+        for (int i = 0; i < rows; i++) {
+            builder.appendNull();
+        }
+        return builder.build();
+    }
+
     public final int size() {
         return size;
     }
@@ -152,11 +161,6 @@ public abstract sealed class ColumnBuilder {
     }
 
     public void appendText(byte[] utf8, int start, int length) {
-        throw wrongForm();
-    }
-
-    /** A text that stands in an array of characters. */
-    public void appendText(char[] chars, int start, int length) {
         throw wrongForm();
     }
 
@@ -585,9 +589,6 @@ public abstract sealed class ColumnBuilder {
      * their numbers.
      */
     private static final class OfText extends ColumnBuilder {
-        /** After a batch with too many different texts, so many others are not tried. */
-        private static final int PATIENCE = 32;
-
         private byte[] bytes = new byte[256];
         private int[] offsets = new int[65];
         /** The numbers of the texts; null where the texts of all rows stand one after the other. */
@@ -622,21 +623,6 @@ public abstract sealed class ColumnBuilder {
             }
         }
 
-        @Override
-        public void appendText(char[] chars, int start, int length) {
-            if (triesCodes()) {
-                int number = codes.number(chars, start, length);
-                if (number >= 0) {
-                    appendNumber(number);
-                    return;
-                }
-                giveUpCodes();
-            }
-            if (!appendPlain(chars, start, length)) {
-                super.appendText(new String(chars, start, length));
-            }
-        }
-
         /** Plain characters, of which most texts are, are their own bytes and need no array of their own; false for others. */
         private boolean appendPlain(String value) {
             int length = value.length();
@@ -644,20 +630,6 @@ public abstract sealed class ColumnBuilder {
             byte[] to = bytes;
             for (int i = 0; i < length; i++) {
                 char c = value.charAt(i);
-                if (c >= 0x80) {
-                    return false;
-                }
-                to[at + i] = (byte) c;
-            }
-            offsets[grow() + 1] = at + length;
-            return true;
-        }
-
-        private boolean appendPlain(char[] chars, int start, int length) {
-            int at = place(length);
-            byte[] to = bytes;
-            for (int i = 0; i < length; i++) {
-                char c = chars[start + i];
                 if (c >= 0x80) {
                     return false;
                 }
@@ -686,7 +658,7 @@ public abstract sealed class ColumnBuilder {
 
         private void giveUpCodes() {
             spellOut();
-            untried = PATIENCE;
+            untried = TextCodes.PATIENCE;
         }
 
         private void appendNumber(int number) {

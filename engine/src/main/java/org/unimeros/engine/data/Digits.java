@@ -5,12 +5,15 @@ import java.lang.invoke.VarHandle;
 import java.nio.ByteOrder;
 
 /**
- * Decimal numbers of up to eight characters behind their sign, with at most one point, read from bytes all at once (D. Lemire, "Number parsing
- * at a gigabyte per second", 2021, section 5). Not thread-safe.
+ * Decimal numbers of up to 18 digits with at most one point, read from bytes; those of up to eight characters behind their sign all at once (D.
+ * Lemire, "Number parsing at a gigabyte per second", 2021, section 5). Not thread-safe.
  */
-public final class Digits {
+final class Digits {
 
-    private static final int MOST = Long.BYTES;
+    /** A long holds all numbers of so many digits. */
+    private static final int MOST_DIGITS = 18;
+
+    private static final int AT_ONCE = Long.BYTES;
     private static final VarHandle LONGS = MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
     private static final long ZEROS = 0x3030_3030_3030_3030L;
     private static final long UPPER_HALVES = 0xF0F0_F0F0_F0F0_F0F0L;
@@ -26,7 +29,7 @@ public final class Digits {
     private boolean hasPoint;
 
     /** Reads the number that the bytes from {@code start} to {@code end} are; false when they are none, or a longer one. */
-    public boolean read(byte[] bytes, int start, int end) {
+    boolean read(byte[] bytes, int start, int end) {
         if (start >= end) {
             return false;
         }
@@ -35,12 +38,15 @@ public final class Digits {
         int minus = ((bytes[start] & 0xFF) ^ '-') - 1 >> 31;
         int first = start - minus;
         int length = end - first;
-        if (length < 1 || length > MOST || first + MOST > bytes.length) {
+        if (length > AT_ONCE || first + AT_ONCE > bytes.length) {
+            return readEach(bytes, first, end, minus);
+        }
+        if (length < 1) {
             return false;
         }
         // The last character stands in the highest byte, with zeros before the first.
-        long before = length == MOST ? 0 : ZEROS >>> Byte.SIZE * length;
-        long word = (long) LONGS.get(bytes, first) << Byte.SIZE * (MOST - length) | before;
+        long before = length == AT_ONCE ? 0 : ZEROS >>> Byte.SIZE * length;
+        long word = (long) LONGS.get(bytes, first) << Byte.SIZE * (AT_ONCE - length) | before;
         long others = ~word & IN_DIGITS;
         count = length;
         behind = 0;
@@ -54,7 +60,7 @@ public final class Digits {
             long below = (1L << Byte.SIZE * point) - 1;
             word = word & above | (word & below) << Byte.SIZE | '0';
             count = length - 1;
-            behind = MOST - 1 - point;
+            behind = AT_ONCE - 1 - point;
         }
         if ((word & UPPER_HALVES) != ZEROS || (word + SIXES & UPPER_HALVES) != ZEROS) {
             return false;
@@ -67,23 +73,44 @@ public final class Digits {
         return true;
     }
 
+    private boolean readEach(byte[] bytes, int first, int end, int minus) {
+        long value = 0;
+        int point = end - 1;
+        hasPoint = false;
+        for (int at = first; at < end && end - first <= MOST_DIGITS + 1; at++) {
+            int digit = bytes[at] - '0';
+            if (digit >= 0 && digit <= 9) {
+                value = value * 10 + digit;
+            } else if (bytes[at] == '.' && !hasPoint) {
+                hasPoint = true;
+                point = at;
+            } else {
+                return false;
+            }
+        }
+        count = end - first - (hasPoint ? 1 : 0);
+        behind = end - 1 - point;
+        unscaled = (value ^ minus) - minus;
+        return count > 0 && count <= MOST_DIGITS;
+    }
+
     /** The number that was read, without its point. */
-    public long unscaled() {
+    long unscaled() {
         return unscaled;
     }
 
     /** How many digits it has. */
-    public int count() {
+    int count() {
         return count;
     }
 
     /** How many of them stand behind the point. */
-    public int behind() {
+    int behind() {
         return behind;
     }
 
     /** Whether there was a point, which can be the last character. */
-    public boolean hasPoint() {
+    boolean hasPoint() {
         return hasPoint;
     }
 }

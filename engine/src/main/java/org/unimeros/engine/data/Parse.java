@@ -1,5 +1,7 @@
 package org.unimeros.engine.data;
 
+import static java.nio.charset.StandardCharsets.UTF_8;
+
 import java.math.BigDecimal;
 import java.math.RoundingMode;
 import java.time.DateTimeException;
@@ -100,7 +102,8 @@ public final class Parse {
 
     /** ISO 8601 with a blank or T between date and time, seconds optional; without an offset it is taken as UTC. */
     private static Instant timestamp(String text) {
-        long micros = IsoText.timestamp(text.toCharArray(), 0, text.length());
+        byte[] utf8 = text.getBytes(UTF_8);
+        long micros = IsoText.timestamp(utf8, 0, utf8.length);
         if (micros != IsoText.UNKNOWN) {
             return Values.instant(micros);
         }

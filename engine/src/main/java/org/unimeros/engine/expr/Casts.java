@@ -14,7 +14,6 @@ import org.unimeros.engine.data.DataType.Decimal;
 import org.unimeros.engine.data.DataType.ListOf;
 import org.unimeros.engine.data.DataType.Struct;
 import org.unimeros.engine.data.DoubleColumn;
-import org.unimeros.engine.data.FieldParser;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.ListColumn;
 import org.unimeros.engine.data.LongColumn;
@@ -22,6 +21,7 @@ import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.TextValues;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.data.WideColumn;
 import org.unimeros.engine.expr.ScalarFunction.RowProblem;
@@ -131,48 +131,14 @@ final class Casts {
     private static Column texts(TextColumn text, int rows, DataType to, boolean orNull) {
         boolean byEntry = text.ids() != null && text.entries() > 0 && text.entries() <= rows;
         Column read = byEntry
-                ? TextKernels.spread(read(text.dictionary(), text.entries(), to), text, rows, text.nulls())
-                : read(text, rows, to);
+                ? TextKernels.spread(TextValues.read(text.dictionary(), text.entries(), to), text, rows, text.nulls())
+                : TextValues.read(text, rows, to);
         for (int i = 0; !orNull && read.nulls() != null && i < rows; i++) {
             if (read.isNull(i) && !text.isNull(i)) {
                 throw new RowProblem(i, Values.literal(text.text(i)) + " does not fit " + to);
             }
         }
         return read;
-    }
-
-    /** The values that texts mean; null where they mean none. */
-    private static Column read(TextColumn text, int rows, DataType to) {
-        return TextNumbers.areRead(to)
-                ? TextNumbers.read(text, rows, to, (others, n) -> readEach(others, n, to))
-                : readEach(text, rows, to);
-    }
-
-    private static Column readEach(TextColumn text, int rows, DataType to) {
-        FieldParser parser = new FieldParser();
-        FieldParser.Form form = FieldParser.Form.of(to);
-        ColumnBuilder out = ColumnBuilder.of(to);
-        boolean isAscii = text.isAscii(text.ids() == null ? rows : text.entries());
-        char[] room = new char[64];
-        byte[] bytes = text.bytes();
-        for (int i = 0; i < rows; i++) {
-            int start = text.start(i);
-            int length = text.end(i) - start;
-            boolean fits = !text.isNull(i);
-            if (fits && isAscii && length <= room.length) {
-                for (int k = 0; k < length; k++) {
-                    room[k] = (char) bytes[start + k];
-                }
-                fits = parser.append(room, 0, length, form, to, out);
-            } else if (fits) {
-                char[] chars = text.text(i).toCharArray();
-                fits = parser.append(chars, 0, chars.length, form, to, out);
-            }
-            if (!fits) {
-                out.appendNull();
-            }
-        }
-        return out.build();
     }
 
     private static Column structs(StructColumn column, int rows, Struct from, Struct to, boolean orNull) {

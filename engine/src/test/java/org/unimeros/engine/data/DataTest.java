@@ -212,10 +212,6 @@ class DataTest {
                         builder.truncate(left);
                         kept.subList(left, kept.size()).clear();
                         rows--;
-                    } else if (kind % 2 == 0) {
-                        char[] line = (";" + text + ";").toCharArray();
-                        builder.appendText(line, 1, text.length());
-                        kept.add(text);
                     } else {
                         builder.appendText(text);
                         kept.add(text);
@@ -232,7 +228,6 @@ class DataTest {
         ColumnBuilder builder = ColumnBuilder.of(DataType.TEXT);
         for (int i = 0; i < 1000; i++) {
             builder.appendText("depot " + i % 7);
-            builder.appendText(("depot " + i % 7).toCharArray(), 0, 7);
         }
         assertEquals(7, ((TextColumn) builder.build()).entries());
     }

@@ -21,7 +21,7 @@ class DigitsTest {
         int read = 0;
         for (int round = 0; round < 400_000; round++) {
             StringBuilder made = new StringBuilder();
-            int length = random.nextInt(11);
+            int length = random.nextInt(round % 4 == 0 ? 23 : 11);
             for (int i = 0; i < length; i++) {
                 int kind = random.nextInt(round % 3 == 0 ? 30 : 300);
                 made.append(
@@ -41,9 +41,7 @@ class DigitsTest {
             boolean isNumber = NUMBER.matcher(text).matches();
             assertTrue(isNumber || !isRead, () -> "read " + text);
             long count = text.chars().filter(Character::isDigit).count();
-            int first = before.length + (text.startsWith("-") ? 1 : 0);
-            boolean isShort = text.replace("-", "").length() <= 8 && first + 8 <= bytes.length;
-            assertEquals(isNumber && isShort, isRead, text);
+            assertEquals(isNumber && count <= 18, isRead, text);
             if (isRead) {
                 read++;
                 BigDecimal number = new BigDecimal(text.endsWith(".") ? text + "0" : text);

@@ -1,5 +1,6 @@
 package org.unimeros.engine.data;
 
+import static java.nio.charset.StandardCharsets.UTF_8;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 
 import java.time.Instant;
@@ -15,11 +16,11 @@ import org.junit.jupiter.params.provider.ValueSource;
 class IsoTextTest {
 
     private static long date(String text) {
-        return IsoText.date((">" + text).toCharArray(), 1, text.length());
+        return IsoText.date((">" + text).getBytes(UTF_8), 1, text.length());
     }
 
     private static long timestamp(String text) {
-        return IsoText.timestamp((">" + text).toCharArray(), 1, text.length());
+        return IsoText.timestamp((">" + text).getBytes(UTF_8), 1, text.length());
     }
 
     @Test
@@ -59,6 +60,15 @@ class IsoTextTest {
             strings = {
                 "",
                 "2031-02-29",
+                "2100-02-29",
+                "2031-04-31",
+                "2031-03-32",
+                "2031-03-0:",
+                "203/-03-01",
+                "203:-03-01",
+                "2031.03-01",
+                "2031-03701",
+                "2031-03-é",
                 "2031-13-01",
                 "2031-00-10",
                 "2031-01-00",

@@ -1,17 +1,16 @@
 package org.unimeros.storage.format.csv;
 
-import de.siegmar.fastcsv.reader.CsvParseException;
-import de.siegmar.fastcsv.reader.CsvReader;
-import de.siegmar.fastcsv.reader.CsvRecord;
-import de.siegmar.fastcsv.reader.FieldMismatchStrategy;
-import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.IntStream;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.BatchBuilder;
+import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
@@ -49,14 +48,17 @@ public final class CsvFormat implements Format {
     public Inferred infer(List<DataFile> files, FormatOptions options) {
         Map<String, TypeGuess> guesses = new LinkedHashMap<>();
         for (DataFile file : Samples.choose(files, SAMPLE_FILES)) {
-            List<CsvRecord> records = head(file, options, SAMPLE_RECORDS_PER_FILE + 1);
-            List<String> names = names(records, options);
-            names.forEach(name -> guesses.computeIfAbsent(name, n -> new TypeGuess()));
-            for (CsvRecord record : records.subList(options.header() ? 1 : 0, records.size())) {
-                for (int i = 0; i < Math.min(names.size(), record.getFieldCount()); i++) {
-                    String value = record.getField(i);
-                    boolean isNull = value.isEmpty() || value.equals(options.nullText());
-                    guesses.get(names.get(i)).addText(isNull ? null : value);
+            List<ColumnSpec> texts = header(file, options).stream()
+                    .map(name -> ColumnSpec.of(name, DataType.TEXT))
+                    .toList();
+            texts.forEach(column -> guesses.computeIfAbsent(column.name(), n -> new TypeGuess()));
+            Batch sample = sample(file, texts, options);
+            for (int c = 0; c < texts.size(); c++) {
+                TextColumn column = (TextColumn) sample.column(c);
+                TypeGuess guess = guesses.get(texts.get(c).name());
+                for (int i = 0; i < sample.rowCount(); i++) {
+                    boolean isEmpty = column.isNull(i) || column.start(i) == column.end(i);
+                    guess.addText(isEmpty ? null : column.text(i));
                 }
             }
         }
@@ -67,50 +69,42 @@ public final class CsvFormat implements Format {
         return new Inferred(columns, warnings);
     }
 
-    private static List<String> names(List<CsvRecord> records, FormatOptions options) {
-        if (options.header()) {
-            return records.get(0).getFields();
+    private static Batch sample(DataFile file, List<ColumnSpec> columns, FormatOptions options) {
+        ReadContext lenient = new ReadContext() {
+            @Override
+            public void badRecord(BadData problem, byte[] raw) {
+                // whoever reads the file tells of it
+            }
+
+            @Override
+            public void warn(String message) {
+                // nobody is listening yet
+            }
+        };
+        try (CsvPieceReader reader =
+                new CsvPieceReader(Piece.whole(file), columns, options, lenient, SAMPLE_RECORDS_PER_FILE)) {
+            Batch sample = reader.next();
+            return sample == null
+                    ? new BatchBuilder(columns.stream().map(ColumnSpec::type).toList()).build()
+                    : sample;
         }
-        List<String> names = new ArrayList<>();
-        for (int i = 1; i <= records.get(0).getFieldCount(); i++) {
-            names.add("column_" + i);
-        }
-        return names;
     }
 
     /** The names of the columns of a file, in order. */
     static List<String> header(DataFile file, FormatOptions options) {
-        List<CsvRecord> first = head(file, options, 1);
-        return first.isEmpty() ? List.of() : names(first, options);
-    }
-
-    private static List<CsvRecord> head(DataFile file, FormatOptions options, int most) {
-        List<CsvRecord> records = new ArrayList<>();
-        try (CsvReader<CsvRecord> reader = CsvReader.builder()
-                .fieldSeparator(options.delimiter())
-                .skipEmptyLines(true)
-                .extraFieldStrategy(FieldMismatchStrategy.IGNORE)
-                .missingFieldStrategy(FieldMismatchStrategy.IGNORE)
-                .ofCsvRecord(CsvRange.reader(file, 0, Long.MAX_VALUE))) {
-            for (CsvRecord record : reader) {
-                records.add(record);
-                if (records.size() == most) {
-                    break;
-                }
-            }
-        } catch (CsvParseException e) {
-            throw new BadData(file + ": " + e.getMessage() + "; mend the file, or set its delimiter", e);
-        } catch (UncheckedIOException e) {
-            throw CsvRange.unreadable(file, e.getCause());
-        } catch (IOException e) {
-            throw CsvRange.unreadable(file, e);
+        try (CsvParser parser = new CsvParser(Piece.whole(file), options)) {
+            List<String> first = parser.record();
+            return options.header()
+                    ? first
+                    : IntStream.rangeClosed(1, first.size())
+                            .mapToObj(i -> "column_" + i)
+                            .toList();
         }
-        return records;
     }
 
     @Override
     public BatchReader read(Piece piece, List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
-        return new CsvPieceReader(piece, columns, options, context);
+        return new CsvPieceReader(piece, columns, options, context, Batch.TARGET_ROWS);
     }
 
     @Override

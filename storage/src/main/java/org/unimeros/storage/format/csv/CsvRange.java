@@ -1,21 +1,13 @@
 package org.unimeros.storage.format.csv;
 
-import static java.nio.charset.StandardCharsets.UTF_8;
-
 import java.io.IOException;
 import java.io.InputStream;
-import java.io.InputStreamReader;
 import java.io.PushbackInputStream;
-import java.io.Reader;
-import java.nio.charset.CharacterCodingException;
-import java.nio.charset.CodingErrorAction;
-import org.unimeros.engine.error.BadData;
-import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Io;
 import org.unimeros.storage.format.Piece;
 
-/** The bytes of a piece, moved to line ends, as characters. */
+/** The bytes of a piece, moved to line ends. */
 final class CsvRange {
 
     private CsvRange() {}
@@ -49,29 +41,19 @@ final class CsvRange {
                 : new Piece(piece.file(), lineStart(piece.file(), piece.start()), lineStart(piece.file(), piece.end()));
     }
 
-    /** Characters of a range; fails on bytes that are not UTF-8. A byte order mark is left out. */
-    static Reader reader(DataFile file, long start, long length) throws IOException {
+    /** The bytes of a range. A byte order mark is left out. */
+    static InputStream open(DataFile file, long start, long length) throws IOException {
         InputStream in = new Limited(Io.open(file, start), length);
-        if (start == 0) {
-            in = new PushbackInputStream(in, 3);
-            byte[] mark = in.readNBytes(3);
-            boolean isMark =
-                    mark.length == 3 && mark[0] == (byte) 0xEF && mark[1] == (byte) 0xBB && mark[2] == (byte) 0xBF;
-            if (!isMark) {
-                ((PushbackInputStream) in).unread(mark);
-            }
+        if (start > 0) {
+            return in;
         }
-        return new InputStreamReader(
-                in,
-                UTF_8.newDecoder()
-                        .onMalformedInput(CodingErrorAction.REPORT)
-                        .onUnmappableCharacter(CodingErrorAction.REPORT));
-    }
-
-    static UnimerosException unreadable(DataFile file, IOException e) {
-        return e instanceof CharacterCodingException
-                ? new BadData(file + " is not UTF-8 text; convert it first, for example with iconv", e)
-                : Io.failure("read", file.path(), e);
+        PushbackInputStream marked = new PushbackInputStream(in, 3);
+        byte[] mark = marked.readNBytes(3);
+        boolean isMark = mark.length == 3 && mark[0] == (byte) 0xEF && mark[1] == (byte) 0xBB && mark[2] == (byte) 0xBF;
+        if (!isMark) {
+            marked.unread(mark);
+        }
+        return marked;
     }
 
     /** Ends after a number of bytes. */

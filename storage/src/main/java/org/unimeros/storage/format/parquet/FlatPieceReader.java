@@ -12,6 +12,7 @@ import java.util.Deque;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.storage.format.ColumnSpec;
@@ -89,9 +90,7 @@ final class FlatPieceReader implements BatchReader {
             int rows = (int) Math.min(rowsLeft, Batch.TARGET_ROWS);
             Column[] out = new Column[open.length];
             for (int c = 0; c < out.length; c++) {
-                out[c] = open[c] == null
-                        ? ParquetPieceReader.nulls(columns.get(c).type(), rows)
-                        : open[c].read(rows);
+                out[c] = open[c] == null ? ColumnBuilder.nulls(columns.get(c).type(), rows) : open[c].read(rows);
             }
             rowsLeft -= rows;
             return new Batch(rows, out);

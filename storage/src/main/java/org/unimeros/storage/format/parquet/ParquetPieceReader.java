@@ -120,20 +120,12 @@ final class ParquetPieceReader implements BatchReader {
             int rows = readers.getRecordCount();
             Column[] out = new Column[columns.size()];
             for (int c = 0; c < out.length; c++) {
-                out[c] = sources[c] == null ? nulls(columns.get(c).type(), rows) : column(c, rows);
+                out[c] = sources[c] == null ? ColumnBuilder.nulls(columns.get(c).type(), rows) : column(c, rows);
             }
             return new Batch(rows, out);
         } catch (Exception e) {
             throw FooterCheck.asBadData(piece.file(), e);
         }
-    }
-
-    static Column nulls(DataType type, int rows) {
-        ColumnBuilder builder = ColumnBuilder.of(type);
-        for (int i = 0; i < rows; i++) {
-            builder.appendNull();
-        }
-        return builder.build();
     }
 
     private Column column(int c, int rows) {

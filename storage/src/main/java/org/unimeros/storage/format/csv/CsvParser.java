@@ -1,0 +1,229 @@
+package org.unimeros.storage.format.csv;
+
+import static java.nio.charset.StandardCharsets.UTF_8;
+
+import de.siegmar.fastcsv.reader.AbstractBaseCsvCallbackHandler;
+import de.siegmar.fastcsv.reader.CloseableIterator;
+import de.siegmar.fastcsv.reader.CsvParseException;
+import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.FieldMismatchStrategy;
+import de.siegmar.fastcsv.reader.RecordType;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.charset.CharacterCodingException;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import org.unimeros.engine.data.Utf8;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.format.Io;
+import org.unimeros.storage.format.LineReader;
+import org.unimeros.storage.format.Piece;
+
+/** Finds records and their fields in whole lines of a file. */
+final class CsvParser implements AutoCloseable {
+
+    /** The bytes of a batch are held until it is made, so records that are very long make smaller ones. */
+    private static final int MOST_BYTES = 1 << 22;
+
+    private final Piece lines;
+    private final FormatOptions options;
+    private final CsvBytes bytes;
+    private final Handler handler;
+    private final CsvReader<Boolean> reader;
+    private final CloseableIterator<Boolean> parsed;
+
+    CsvParser(Piece lines, FormatOptions options) {
+        this.lines = lines;
+        this.options = options;
+        try {
+            this.bytes = new CsvBytes(lines, options.delimiter());
+            this.handler = new Handler();
+            this.reader = CsvReader.builder()
+                    .fieldSeparator(options.delimiter())
+                    .skipEmptyLines(true)
+                    .extraFieldStrategy(FieldMismatchStrategy.IGNORE)
+                    .missingFieldStrategy(FieldMismatchStrategy.IGNORE)
+                    .build(handler, bytes);
+            this.parsed = reader.iterator();
+        } catch (IOException e) {
+            throw unreadable(e);
+        }
+    }
+
+    /** The fields of the next record; none at the end. */
+    List<String> record() {
+        List<String> found = new ArrayList<>();
+        handler.texts = found;
+        handler.isCareful = true;
+        parse();
+        handler.texts = null;
+        return found;
+    }
+
+    /** Notes where fields are, for as many of the next records as make a batch; false at the end. */
+    boolean parse(CsvRecords records) {
+        bytes.forget(Math.max(0, handler.end));
+        handler.end = 0;
+        handler.records = records;
+        return parse();
+    }
+
+    /** Where the fields stand that were noted last. */
+    byte[] bytes() {
+        return bytes.bytes();
+    }
+
+    /** The line of the file that is a line of this range. */
+    long line(long lineInRange) {
+        return LineReader.linesBefore(lines) + lineInRange;
+    }
+
+    private boolean parse() {
+        try {
+            boolean more = parsed.hasNext();
+            if (more) {
+                parsed.next();
+            }
+            return more;
+        } catch (CsvParseException e) {
+            if (e.getCause() instanceof BadData bad) {
+                throw bad;
+            }
+            String place = lines.file() + " near line " + line(handler.line);
+            throw new BadData(place + ": " + e.getMessage() + "; mend the file, or set its delimiter", e);
+        } catch (UncheckedIOException e) {
+            throw unreadable(e.getCause());
+        }
+    }
+
+    private UnimerosException unreadable(IOException e) {
+        return e instanceof CharacterCodingException
+                ? new BadData(lines.file() + " is not UTF-8 text; convert it first, for example with iconv", e)
+                : Io.failure("read", lines.file().path(), e);
+    }
+
+    /**
+     * Is told of fields as they are found, in characters that are bytes. There is no other handler: the compiler of the JVM would prepare the loop in
+     * which they are found for each of them, which takes a quarter longer.
+     */
+    private final class Handler extends AbstractBaseCsvCallbackHandler<Boolean> {
+        private final ByteArrayOutputStream raw = new ByteArrayOutputStream();
+        private final byte[] delimiter = String.valueOf(options.delimiter()).getBytes(UTF_8);
+        private final byte[] nullText = options.nullText().getBytes(UTF_8);
+        private CsvRecords records;
+        /** The fields of a record that is read by itself; else null. */
+        private List<String> texts;
+
+        /** Whether more is to be done than to note where fields stand. */
+        private boolean isCareful = true;
+
+        private long line = 1;
+        /** Behind the last field. */
+        private int end;
+
+        @Override
+        protected void handleBegin(long startingLineNumber) {
+            line = startingLineNumber;
+        }
+
+        @Override
+        protected void handleField(int index, char[] chars, int offset, int length, boolean quoted) {
+            int start = bytes.place(offset);
+            end = start + length;
+            if (quoted || isCareful) {
+                handleCarefully(index, chars, offset, length, quoted);
+            } else if (length > nullText.length) {
+                records.note(start, end);
+            } else {
+                noteShort(start, false);
+            }
+        }
+
+        private void handleCarefully(int index, char[] chars, int offset, int length, boolean quoted) {
+            int start = bytes.take(chars, offset, length);
+            end = bytes.takenEnd();
+            if (texts != null) {
+                texts.add(new String(bytes.bytes(), start, end - start, UTF_8));
+                return;
+            }
+            if (quoted && !lines.isWhole()) {
+                refuseLineBreak(start);
+            }
+            if (records.keepsRaw()) {
+                keep(index, start, quoted);
+            }
+            noteShort(start, quoted);
+        }
+
+        private void noteShort(int start, boolean quoted) {
+            boolean isNull =
+                    !quoted && (start == end || Arrays.equals(bytes.bytes(), start, end, nullText, 0, nullText.length));
+            if (isNull) {
+                records.noteNull();
+            } else if (start == end) {
+                records.noteEmpty();
+            } else {
+                records.note(start, end);
+            }
+        }
+
+        private void refuseLineBreak(int start) {
+            if (Utf8.indexOf(bytes.bytes(), start, end, (byte) '\n') >= 0) {
+                throw new BadData(lines.file() + ":" + line(line) + ": a line break inside quotes, in a file that"
+                        + " is read in several pieces; raise split.target above the size of the file ("
+                        + lines.file().bytes() + " bytes), or write the file without such breaks");
+            }
+        }
+
+        private void keep(int index, int start, boolean quoted) {
+            if (index > 0) {
+                raw.writeBytes(delimiter);
+            }
+            if (!quoted) {
+                raw.write(bytes.bytes(), start, end - start);
+                return;
+            }
+            raw.write('"');
+            for (int i = start; i < end; i++) {
+                byte b = bytes.bytes()[i];
+                if (b == '"') {
+                    raw.write('"');
+                }
+                raw.write(b);
+            }
+            raw.write('"');
+        }
+
+        /** Returns null, which has the parser go on, as long as there is room for records. */
+        @Override
+        protected Boolean buildRecord() {
+            if (getRecordType() != RecordType.DATA) {
+                return null;
+            }
+            if (texts != null) {
+                return Boolean.TRUE;
+            }
+            if (records.keepsRaw()) {
+                records.keep(raw.toByteArray());
+                raw.reset();
+            }
+            records.end(line);
+            isCareful = records.keepsRaw() || bytes.areTaken();
+            return records.isFull() || end > MOST_BYTES ? Boolean.TRUE : null;
+        }
+    }
+
+    @Override
+    public void close() {
+        try {
+            parsed.close();
+            reader.close();
+        } catch (IOException e) {
+            throw Io.failure("close", lines.file().path(), e);
+        }
+    }
+}

@@ -1,0 +1,220 @@
+package org.unimeros.storage.format.csv;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Bits;
+import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ColumnBuilder;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.data.TextKeeper;
+import org.unimeros.engine.data.TextValues;
+import org.unimeros.storage.format.ColumnSpec;
+
+/** Where the fields of some records stand in bytes, from which the values of a column are read all together. Not thread-safe. */
+final class CsvRecords {
+
+    private static final int SHOWN = 60;
+
+    /** Places take memory, so fewer records are noted where they have many fields. */
+    private static final int MOST_PLACES = 1 << 18;
+
+    private static final int FEWEST_ROWS = 64;
+
+    /** Instead of a place. */
+    private static final long NULL = -1;
+
+    /** Instead of a place: nothing in quotes, which is a value where texts are. */
+    private static final long EMPTY = -2;
+
+    /** Is told of a record that does not fit: what the problem is, the line that it begins in, and its text where that was kept. */
+    interface BadRecord {
+        void found(String problem, long line, byte[] raw);
+    }
+
+    private final List<ColumnSpec> columns;
+    private final int mostRows;
+    private final boolean keepsRaw;
+
+    private final int fields;
+    /** By field the column that is read from it; -1 for none. */
+    private final int[] columnOf;
+
+    /** By row and field, where it begins in the upper half and where it ends in the lower one. */
+    private long[] places;
+
+    private int noted;
+    private int rows;
+    private int[] starts = new int[0];
+    private int[] ends = new int[0];
+    private final TextKeeper[] keepers;
+    private long[] lines = new long[FEWEST_ROWS];
+    private final List<byte[]> raw = new ArrayList<>();
+    /** By row, null where a record fits; null where all do. */
+    private String[] problems;
+
+    /**
+     * @param fields how many a record has
+     * @param rowsPerBatch so many at most
+     * @param keepsRaw whether texts of records are kept, for those that do not fit
+     */
+    CsvRecords(List<ColumnSpec> columns, int fields, int rowsPerBatch, boolean keepsRaw) {
+        this.columns = columns;
+        this.fields = fields;
+        this.mostRows = Math.min(rowsPerBatch, Math.max(FEWEST_ROWS, MOST_PLACES / Math.max(1, fields)));
+        this.keepsRaw = keepsRaw;
+        this.columnOf = new int[fields];
+        this.keepers = new TextKeeper[fields];
+        this.places = new long[FEWEST_ROWS * (fields + 1)];
+        Arrays.fill(columnOf, -1);
+    }
+
+    /** Has the values of a column read from a field. */
+    void read(int field, int column) {
+        columnOf[field] = column;
+        keepers[field] = new TextKeeper();
+    }
+
+    boolean keepsRaw() {
+        return keepsRaw;
+    }
+
+    boolean isFull() {
+        return rows == mostRows;
+    }
+
+    /** Notes where the next field of the record stands. */
+    void note(int start, int end) {
+        note((long) start << Integer.SIZE | end);
+    }
+
+    /** Notes that the next field of the record is null. */
+    void noteNull() {
+        note(NULL);
+    }
+
+    /** Notes that the next field of the record is nothing in quotes. */
+    void noteEmpty() {
+        note(EMPTY);
+    }
+
+    private void note(long place) {
+        if (noted == places.length) {
+            places = Arrays.copyOf(places, 2 * noted);
+        }
+        places[noted++] = place;
+    }
+
+    /** Keeps the text of the record. */
+    void keep(byte[] text) {
+        raw.add(text);
+    }
+
+    /** Ends the record, which begins in a line. */
+    void end(long line) {
+        int found = noted - rows * fields;
+        if (found != fields) {
+            endOdd(found);
+        }
+        if (rows == lines.length) {
+            lines = Arrays.copyOf(lines, 2 * rows);
+        }
+        lines[rows++] = line;
+    }
+
+    private void endOdd(int found) {
+        for (int f = found; f < fields; f++) {
+            noteNull();
+        }
+        noted = (rows + 1) * fields;
+        String count = found + (found == 1 ? " field" : " fields");
+        addProblem(rows, "found " + count + ", but the file has " + fields + " columns");
+    }
+
+    private void addProblem(int row, String problem) {
+        problems = problems == null ? new String[mostRows] : problems;
+        problems[row] = problems[row] == null ? problem : problems[row];
+    }
+
+    /** The records noted so far but those that do not fit, which may leave none. Then new ones can be noted. */
+    Batch build(byte[] bytes, BadRecord bad) {
+        Column[] read = new Column[columns.size()];
+        for (int f = 0; f < columnOf.length; f++) {
+            if (columnOf[f] >= 0) {
+                read[columnOf[f]] = read(f, columns.get(columnOf[f]), bytes);
+            }
+        }
+        for (int c = 0; c < read.length; c++) {
+            read[c] = read[c] == null ? ColumnBuilder.nulls(columns.get(c).type(), rows) : read[c];
+        }
+        Batch all = new Batch(rows, read);
+        Batch fitting = problems == null ? all : fitting(all, bad);
+        rows = 0;
+        noted = 0;
+        raw.clear();
+        problems = null;
+        return fitting;
+    }
+
+    private Column read(int field, ColumnSpec column, byte[] bytes) {
+        boolean isText = column.type() == DataType.TEXT;
+        long[] absent = find(field, isText || column.type() == DataType.BYTES);
+        TextColumn text = TextColumn.slices(bytes, starts, ends, absent);
+        if (isText) {
+            return keepers[field].keep(text, rows);
+        }
+        Column values = TextValues.read(text, rows, column.type());
+        // A text that means nothing in the type is null as well.
+        for (int i = 0; values.nulls() != null && values.nulls() != absent && i < rows; i++) {
+            if (values.isNull(i) && !text.isNull(i)) {
+                String shown = text.text(i);
+                shown = shown.length() > SHOWN ? shown.substring(0, SHOWN) + "…" : shown;
+                addProblem(
+                        i, "column " + column.name() + " is " + column.type() + ", but the value is '" + shown + "'");
+            }
+        }
+        return values;
+    }
+
+    /** Finds where a field begins and ends in each row; returns where it is null. */
+    private long[] find(int field, boolean hasEmptyValue) {
+        if (starts.length < rows) {
+            starts = new int[rows];
+            ends = new int[rows];
+        }
+        long all = 0;
+        for (int i = 0, at = field; i < rows; i++, at += fields) {
+            long place = places[at];
+            starts[i] = (int) (place >>> Integer.SIZE);
+            ends[i] = (int) place;
+            all |= place;
+        }
+        long[] absent = all < 0 ? Bits.make(rows) : null;
+        for (int i = 0; absent != null && i < rows; i++) {
+            long place = places[i * fields + field];
+            if (place < 0) {
+                starts[i] = 0;
+                ends[i] = 0;
+            }
+            if (place == NULL || place == EMPTY && !hasEmptyValue) {
+                Bits.set(absent, i);
+            }
+        }
+        return absent;
+    }
+
+    private Batch fitting(Batch all, BadRecord bad) {
+        int[] fitting = new int[rows];
+        int n = 0;
+        for (int i = 0; i < rows; i++) {
+            if (problems[i] == null) {
+                fitting[n++] = i;
+            } else {
+                bad.found(problems[i], lines[i], keepsRaw ? raw.get(i) : new byte[0]);
+            }
+        }
+        return all.select(fitting, n).dense();
+    }
+}
