@@ -130,26 +130,17 @@ public final class DatasetFolder implements Serializable {
         if (state.underWay.isPresent() && !apply(state.underWay.get(), files)) {
             return Optional.empty();
         }
-        return Optional.of(byPath(files));
-    }
-
-    /** With their texts beside them, since asking every path for its text for every comparison takes longer than comparing. */
-    private static List<DataFile> byPath(List<DataFile> files) {
-        record Listed(String text, DataFile file) {}
-
-        return files.stream()
-                .map(f -> new Listed(f.path().toString(), f))
-                .sorted(Comparator.comparing(Listed::text))
-                .map(Listed::file)
-                .toList();
+        files.sort(Comparator.comparing(DataFile::toString));
+        return Optional.of(files);
     }
 
     private static List<DataFile> walk(Path root) {
         List<DataFile> files = new ArrayList<>();
+        String separator = root.getFileSystem().getSeparator();
         try {
             if (Files.isRegularFile(root)) {
                 BasicFileAttributes a = Files.readAttributes(root, BasicFileAttributes.class);
-                return List.of(new DataFile(root, a.size(), a.lastModifiedTime().toMillis()));
+                return List.of(dataFile(root, a));
             }
             Files.walkFileTree(root, EnumSet.of(FileVisitOption.FOLLOW_LINKS), 64, new SimpleFileVisitor<>() {
                 @Override
@@ -160,11 +151,10 @@ public final class DatasetFolder implements Serializable {
 
                 @Override
                 public FileVisitResult visitFile(Path file, BasicFileAttributes attributes) {
-                    if (!isHidden(file) && attributes.isRegularFile()) {
-                        files.add(new DataFile(
-                                file,
-                                attributes.size(),
-                                attributes.lastModifiedTime().toMillis()));
+                    DataFile found = dataFile(file, attributes);
+                    String text = found.toString();
+                    if (attributes.isRegularFile() && !isHidden(text, 1 + text.lastIndexOf(separator))) {
+                        files.add(found);
                     }
                     return FileVisitResult.CONTINUE;
                 }
@@ -184,8 +174,16 @@ public final class DatasetFolder implements Serializable {
     }
 
     private static boolean isHidden(Path path) {
-        String name = path.getFileName().toString();
-        return name.startsWith(".") || name.startsWith("_");
+        return isHidden(path.getFileName().toString(), 0);
+    }
+
+    private static boolean isHidden(String text, int nameStart) {
+        return text.startsWith(".", nameStart) || text.startsWith("_", nameStart);
+    }
+
+    private static DataFile dataFile(Path path, BasicFileAttributes attributes) {
+        return new DataFile(
+                path, attributes.size(), attributes.lastModifiedTime().toMillis());
     }
 
     /**
@@ -211,7 +209,7 @@ public final class DatasetFolder implements Serializable {
     private static Optional<DataFile> dataFile(Path path) {
         try {
             BasicFileAttributes a = Files.readAttributes(path, BasicFileAttributes.class);
-            return Optional.of(new DataFile(path, a.size(), a.lastModifiedTime().toMillis()));
+            return Optional.of(dataFile(path, a));
         } catch (NoSuchFileException e) {
             return Optional.empty();
         } catch (IOException e) {
@@ -222,7 +220,7 @@ public final class DatasetFolder implements Serializable {
     /** The path of a data file relative to the dataset, also while it is still in staging. */
     public String relative(DataFile file) {
         String start = root + root.getFileSystem().getSeparator();
-        String path = file.path().toString();
+        String path = file.toString();
         // Nearly all files are where their text says; taking many paths apart costs as much as reading small files.
         if (path.startsWith(start) && !path.startsWith(OWN, start.length())) {
             return path.substring(start.length()).replace('\\', '/');

@@ -3,7 +3,6 @@ package org.unimeros.storage.dataset;
 import java.nio.file.Files;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -128,13 +127,14 @@ public final class Dataset implements TableSource {
             return formats.byName(spec.format().get());
         }
         Map<String, DataFile> found = new LinkedHashMap<>();
-        Set<String> endings = new HashSet<>();
+        String before = "";
         for (DataFile file : files) {
-            String path = file.path().toString();
-            // What is compressed has another ending before that.
-            if (file.isGzip() || endings.add(path.substring(path.lastIndexOf('.') + 1))) {
+            String path = file.toString();
+            // Nearly all have the ending of the one before. What is compressed has another ending before that.
+            if (before.isEmpty() || !path.endsWith(before) || file.isGzip()) {
                 String name = formats.byEnding(file).map(Format::name).orElse("");
                 found.putIfAbsent(name, file);
+                before = path.substring(Math.max(0, path.lastIndexOf('.')));
             }
         }
         if (found.containsKey("")) {

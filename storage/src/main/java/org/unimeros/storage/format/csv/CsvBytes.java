@@ -47,6 +47,9 @@ final class CsvBytes extends Reader {
 
     private int takenEnd;
 
+    /** Makes a character of each byte. */
+    private final CharsetDecoder widening = ISO_8859_1.newDecoder();
+
     private CharsetDecoder decoder;
     private CharBuffer decoded;
 
@@ -134,7 +137,7 @@ final class CsvBytes extends Reader {
             }
         }
         int n = Math.min(length, checked - shown);
-        new String(bytes, shown, n, ISO_8859_1).getChars(0, n, to, offset);
+        widening.decode(ByteBuffer.wrap(bytes, shown, n), CharBuffer.wrap(to, offset, n), false);
         shown += n;
         return n;
     }
