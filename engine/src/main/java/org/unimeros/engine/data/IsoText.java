@@ -14,46 +14,77 @@ final class IsoText {
     /** Not in one of the forms that are known here. */
     static final long UNKNOWN = Long.MIN_VALUE;
 
+    /** Of a part of a text; so that with another part it is negative still. */
+    private static final long NONE = Long.MIN_VALUE / 4;
+
     private static final int DATE_LENGTH = 10;
     private static final int MINUTES_LENGTH = 16;
     private static final int SECONDS_LENGTH = 19;
     private static final VarHandle LONGS = MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
-    /** The characters {@code 0000-00-}. */
+
+    /** The characters {@code 0000-00-}, and what takes a number beyond 9, and anything where the dashes are, into the upper half of its byte. */
     private static final long YEAR_AND_MONTH = 0x2D30_302D_3030_3030L;
 
-    /** What takes a number beyond 9, and anything where the dashes are, into the upper half of its byte. */
-    private static final long BEYOND = 0x0F06_060F_0606_0606L;
+    private static final long NOT_YEAR_AND_MONTH = 0x0F06_060F_0606_0606L;
+
+    /** The same for {@code 00:00:00}. */
+    private static final long TIME = 0x3030_3A30_303A_3030L;
+
+    private static final long NOT_TIME = 0x0606_0F06_060F_0606L;
 
     private static final long UPPER_HALVES = 0xF0F0_F0F0_F0F0_F0F0L;
     private static final long MICROS_PER_DAY = 86_400_000_000L;
     private static final int[] FRACTIONS = {0, 100_000, 10_000, 1_000, 100, 10, 1};
 
+    /** For the months of some years, sixteen places a year, of which the first and the last are none: the first day, and how many there are. */
+    private static final int FIRST_YEAR = 1900;
+
+    private static final int[] FIRST_DAYS = new int[256 << 4];
+    private static final byte[] LENGTHS = new byte[FIRST_DAYS.length];
+
+    static {
+        for (int year = 0; year < 256; year++) {
+            for (int month = 1; month <= 12; month++) {
+                FIRST_DAYS[year << 4 | month] = (int) epochDay(FIRST_YEAR + year, month, 1);
+                LENGTHS[year << 4 | month] = (byte) lastDay(FIRST_YEAR + year, month);
+            }
+        }
+    }
+
     private IsoText() {}
 
     /** Days since 1970 of a date such as {@code 2031-03-02}; {@link #UNKNOWN} for all else, impossible days included. */
     static long date(byte[] bytes, int start, int length) {
-        if (length != DATE_LENGTH) {
-            return UNKNOWN;
-        }
-        // Digits become their values and dashes zeros; whatever else stands there, and what is more than 9, reaches the
-        // upper half of its byte.
+        return length == DATE_LENGTH ? date(bytes, start) : UNKNOWN;
+    }
+
+    private static long date(byte[] bytes, int start) {
+        // Digits become their values, and dashes zeros.
         long word = (long) LONGS.get(bytes, start) ^ YEAR_AND_MONTH;
         int tens = bytes[start + 8] ^ '0';
         int ones = bytes[start + 9] ^ '0';
-        if (((word | word + BEYOND) & UPPER_HALVES) != 0 || tens > 3 || tens < 0 || ones > 9 || ones < 0) {
+        if (((word | word + NOT_YEAR_AND_MONTH) & UPPER_HALVES) != 0 || tens > 3 || tens < 0 || ones > 9 || ones < 0) {
             return UNKNOWN;
         }
-        int year = ((at(word, 0) * 10 + at(word, 1)) * 10 + at(word, 2)) * 10 + at(word, 3);
-        int month = at(word, 5) * 10 + at(word, 6);
+        long pairs = pairs(word);
+        int year = at(pairs, 0) * 100 + at(pairs, 2);
+        int month = at(pairs, 5);
         int day = tens * 10 + ones;
-        if (month < 1 || month > 12 || day < 1 || day > 28 && day > lastDay(year, month)) {
-            return UNKNOWN;
+        int place = (year - FIRST_YEAR << 4) + month;
+        if (place >= 0 && place < LENGTHS.length && month < 16) {
+            return day > 0 && day <= LENGTHS[place] ? FIRST_DAYS[place] + day - 1 : UNKNOWN;
         }
-        return epochDay(year, month, day);
+        boolean isDay = month > 0 && month <= 12 && day > 0 && day <= lastDay(year, month);
+        return isDay ? epochDay(year, month, day) : UNKNOWN;
     }
 
-    private static int at(long word, int index) {
-        return (int) (word >>> Byte.SIZE * index) & 0xF;
+    /** Ten times each byte and the one behind it, for bytes up to 9. */
+    private static long pairs(long word) {
+        return word * 10 + (word >>> Byte.SIZE);
+    }
+
+    private static int at(long pairs, int index) {
+        return (int) (pairs >>> Byte.SIZE * index) & 0xFF;
     }
 
     private static int lastDay(int year, int month) {
@@ -74,35 +105,49 @@ final class IsoText {
      */
     static long timestamp(byte[] bytes, int start, int length) {
         int bare = length > 0 && bytes[start + length - 1] == 'Z' ? length - 1 : length;
-        if (bare < MINUTES_LENGTH
-                || bytes[start + DATE_LENGTH] != 'T' && bytes[start + DATE_LENGTH] != ' '
-                || bytes[start + 13] != ':') {
+        if (bare < MINUTES_LENGTH || bytes[start + DATE_LENGTH] != 'T' && bytes[start + DATE_LENGTH] != ' ') {
             return UNKNOWN;
         }
-        long day = date(bytes, start, DATE_LENGTH);
-        int hour = digits(bytes, start + 11, 2);
-        int minute = digits(bytes, start + 14, 2);
-        long seconds = bare == MINUTES_LENGTH ? 0 : seconds(bytes, start + MINUTES_LENGTH, bare - MINUTES_LENGTH);
-        if (day == UNKNOWN || hour < 0 || hour > 23 || minute < 0 || minute > 59 || seconds < 0) {
-            return UNKNOWN;
-        }
-        return day * MICROS_PER_DAY + (hour * 60L + minute) * 60_000_000 + seconds;
+        long day = date(bytes, start);
+        long time = bare == MINUTES_LENGTH
+                ? minutes(bytes, start + DATE_LENGTH + 1)
+                : bare < SECONDS_LENGTH
+                        ? NONE
+                        : seconds(bytes, start + DATE_LENGTH + 1)
+                                + fraction(bytes, start + SECONDS_LENGTH, bare - SECONDS_LENGTH);
+        return day == UNKNOWN || time < 0 ? UNKNOWN : day * MICROS_PER_DAY + time;
     }
 
-    /** Microseconds of a text such as {@code :05.25}; negative when it is not one. */
-    private static long seconds(byte[] bytes, int start, int length) {
-        int behind = length - 4;
-        boolean fits = length == SECONDS_LENGTH - MINUTES_LENGTH
-                || behind > 0 && behind < FRACTIONS.length && bytes[start + 3] == '.';
-        if (!fits || bytes[start] != ':') {
-            return -1;
+    /** Microseconds of a text such as {@code 08:15}; {@link #NONE} when it is not one. */
+    private static long minutes(byte[] bytes, int start) {
+        int hour = digits(bytes, start, 2);
+        int minute = digits(bytes, start + 3, 2);
+        boolean fits = bytes[start + 2] == ':' && hour >= 0 && hour < 24 && minute >= 0 && minute < 60;
+        return fits ? (hour * 60L + minute) * 60_000_000 : NONE;
+    }
+
+    /** Microseconds of a text such as {@code 08:15:05}; {@link #NONE} when it is not one. */
+    private static long seconds(byte[] bytes, int start) {
+        long word = (long) LONGS.get(bytes, start) ^ TIME;
+        long pairs = pairs(word);
+        int hour = at(pairs, 0);
+        int minute = at(pairs, 3);
+        int second = at(pairs, 6);
+        boolean fits = ((word | word + NOT_TIME) & UPPER_HALVES) == 0 && hour < 24 && minute < 60 && second < 60;
+        return fits ? ((hour * 60L + minute) * 60 + second) * 1_000_000 : NONE;
+    }
+
+    /** Microseconds of nothing, or of a text such as {@code .25}; {@link #NONE} for other texts. */
+    private static long fraction(byte[] bytes, int start, int length) {
+        if (length == 0) {
+            return 0;
         }
-        int whole = digits(bytes, start + 1, 2);
-        int fraction = behind > 0 ? digits(bytes, start + 4, behind) : 0;
-        if (whole < 0 || whole > 59 || fraction < 0) {
-            return -1;
+        int digits = length - 1;
+        if (bytes[start] != '.' || digits == 0 || digits >= FRACTIONS.length) {
+            return NONE;
         }
-        return whole * 1_000_000L + (behind > 0 ? (long) fraction * FRACTIONS[behind] : 0);
+        int value = digits(bytes, start + 1, digits);
+        return value < 0 ? NONE : (long) value * FRACTIONS[digits];
     }
 
     /** The number that some digits make; -1 when one of them is no digit. */
