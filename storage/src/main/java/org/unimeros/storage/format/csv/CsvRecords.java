@@ -47,9 +47,13 @@ final class CsvRecords {
 
     private int noted;
     private int rows;
+    /** The places of one field, by row. */
     private int[] starts = new int[0];
+
     private int[] ends = new int[0];
+    /** By field, for those that texts are read from; else null. */
     private final TextKeeper[] keepers;
+
     private long[] lines = new long[FEWEST_ROWS];
     private final List<byte[]> raw = new ArrayList<>();
     /** By row, null where a record fits; null where all do. */
@@ -67,14 +71,14 @@ final class CsvRecords {
         this.keepsRaw = keepsRaw;
         this.columnOf = new int[fields];
         this.keepers = new TextKeeper[fields];
-        this.places = new long[FEWEST_ROWS * (fields + 1)];
+        this.places = new long[Math.max(FEWEST_ROWS, 2 * fields)];
         Arrays.fill(columnOf, -1);
     }
 
     /** Has the values of a column read from a field. */
     void read(int field, int column) {
         columnOf[field] = column;
-        keepers[field] = new TextKeeper();
+        keepers[field] = columns.get(column).type() == DataType.TEXT ? new TextKeeper() : null;
     }
 
     boolean keepsRaw() {
@@ -141,7 +145,7 @@ final class CsvRecords {
     /** The records noted so far but those that do not fit, which may leave none. Then new ones can be noted. */
     Batch build(byte[] bytes, BadRecord bad) {
         Column[] read = new Column[columns.size()];
-        for (int f = 0; f < columnOf.length; f++) {
+        for (int f = 0; f < fields; f++) {
             if (columnOf[f] >= 0) {
                 read[columnOf[f]] = read(f, columns.get(columnOf[f]), bytes);
             }
@@ -159,11 +163,11 @@ final class CsvRecords {
     }
 
     private Column read(int field, ColumnSpec column, byte[] bytes) {
-        boolean isText = column.type() == DataType.TEXT;
-        long[] absent = find(field, isText || column.type() == DataType.BYTES);
+        TextKeeper keeper = keepers[field];
+        long[] absent = find(field, keeper != null || column.type() == DataType.BYTES);
         TextColumn text = TextColumn.slices(bytes, starts, ends, absent);
-        if (isText) {
-            return keepers[field].keep(text, rows);
+        if (keeper != null) {
+            return keeper.keep(text, rows);
         }
         Column values = TextValues.read(text, rows, column.type());
         // A text that means nothing in the type is null as well.
