@@ -73,6 +73,7 @@ final class Digits {
         return true;
     }
 
+    /** Longer ones, and those at the end of the array. */
     private boolean readEach(byte[] bytes, int first, int end, int minus) {
         long value = 0;
         int point = end - 1;

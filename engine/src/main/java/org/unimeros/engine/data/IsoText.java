@@ -36,14 +36,17 @@ final class IsoText {
     private static final long MICROS_PER_DAY = 86_400_000_000L;
     private static final int[] FRACTIONS = {0, 100_000, 10_000, 1_000, 100, 10, 1};
 
-    /** For the months of some years, sixteen places a year, of which the first and the last are none: the first day, and how many there are. */
     private static final int FIRST_YEAR = 1900;
+    private static final int YEARS = 256;
 
-    private static final int[] FIRST_DAYS = new int[256 << 4];
-    private static final byte[] LENGTHS = new byte[FIRST_DAYS.length];
+    /** The first day of each month of some years, with sixteen places a year, of which the first and the last ones are no months. */
+    private static final int[] FIRST_DAYS = new int[YEARS << 4];
+
+    /** How many days each of these months has; 0 where there is none. */
+    private static final byte[] LENGTHS = new byte[YEARS << 4];
 
     static {
-        for (int year = 0; year < 256; year++) {
+        for (int year = 0; year < YEARS; year++) {
             for (int month = 1; month <= 12; month++) {
                 FIRST_DAYS[year << 4 | month] = (int) epochDay(FIRST_YEAR + year, month, 1);
                 LENGTHS[year << 4 | month] = (byte) lastDay(FIRST_YEAR + year, month);
