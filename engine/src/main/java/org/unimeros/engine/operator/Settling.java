@@ -17,6 +17,11 @@ final class Settling {
     private static final int PLACES_PER_KEY = 2;
     /** Places whose keys stay in the cache. */
     private static final int SHARE_BITS = 15;
+    /**
+     * Of four places of a share, how many its keys may take. Half of them are foreseen, and the sample is never so far off by chance; where
+     * keys were chosen for it, each further one would go through the whole share to find a place.
+     */
+    private static final int MOST_TAKEN_OF_FOUR = 3;
     /** More cannot be written to side by side. */
     private static final int MOST_SHARE_BITS = 9;
 
@@ -70,7 +75,8 @@ final class Settling {
      * Settles the keys of some rows.
      *
      * @param nulls rows without a key, or null
-     * @return null where there are fewer than {@link #LEAST_KEYS}, about, or far more than could be foreseen
+     * @return null where there are fewer than {@link #LEAST_KEYS}, about, or far more than the sample tells of, or where they crowd at the
+     *     ends of their shares; what keys can be chosen for
      */
     static Settled of(long[] wanted, long[] nulls, int rows, JointWork work) {
         Settling settling = nulls == null || !Bits.any(nulls, rows)
@@ -101,10 +107,9 @@ final class Settling {
         shareBits = Math.max(SHARE_BITS, Integer.numberOfTrailingZeros(length) - MOST_SHARE_BITS);
         divide();
         work.each(shares(), this::fill);
-        if (Arrays.stream(keysIn).asLongStream().sum()
-                        + Arrays.stream(beyond).asLongStream().sum()
-                >= length) {
-            // Far more keys than the sample told of, which keys can be chosen for: there might be no place left.
+        int mostInShare = mostInShare();
+        if (Arrays.stream(keysIn).anyMatch(keysOfShare -> keysOfShare > mostInShare)
+                || Arrays.stream(beyond).asLongStream().sum() > mostInShare) {
             return null;
         }
         for (int share = 0; share < shares(); share++) {
@@ -212,7 +217,11 @@ final class Settling {
         }
     }
 
-    /** Gives the keys of a share their places as far as they are in it. */
+    private int mostInShare() {
+        return (1 << shareBits) / 4 * MOST_TAKEN_OF_FOUR;
+    }
+
+    /** Gives the keys of a share their places as far as they are in it; stops behind the key that is one too many. */
     private void fill(int share) {
         int first = share << shareBits;
         int end = first + (1 << shareBits);
@@ -221,7 +230,8 @@ final class Settling {
         Arrays.fill(table, first, end, none);
         int different = 0;
         int left = 0;
-        for (int i = shareStarts[share]; i < shareStarts[share + 1]; i++) {
+        int most = mostInShare();
+        for (int i = shareStarts[share]; i < shareStarts[share + 1] && different <= most; i++) {
             long key = divided[i];
             int place = place(key);
             while (place < end && table[place] != none && table[place] != key) {
