@@ -141,7 +141,7 @@ final class KeyTable {
     Column[] takeKeys() {
         Column[] columns = new Column[keys.length];
         for (int i = 0; i < keys.length; i++) {
-            columns[i] = keys[i].build();
+            columns[i] = Zeros.positive(keys[i].build());
         }
         Arrays.fill(slots, 0);
         codes.forget();

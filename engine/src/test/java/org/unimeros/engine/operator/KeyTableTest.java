@@ -4,8 +4,10 @@ import static org.junit.jupiter.api.Assertions.assertArrayEquals;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
@@ -57,6 +59,41 @@ class KeyTableTest {
         double otherNaN = Double.longBitsToDouble(0x7ff8000000000001L);
         Column values = new DoubleColumn(new double[] {0.0, -0.0, Double.NaN, otherNaN, 1}, null);
         assertArrayEquals(new int[] {0, 0, 1, 1, 2}, number(table, values));
+    }
+
+    @Test
+    void aKeyOfAZeroIsThePositiveOneWhicheverCameFirst() {
+        DataType list = DataType.parse("double[]");
+        DataType struct = DataType.parse("struct(kg float, offsets double[])");
+        KeyTable table = new KeyTable(List.of(DataType.DOUBLE, list, struct));
+        Column[] given = {
+            column(DataType.DOUBLE, -0.0, 0.0, null, -0.25, -0.0),
+            column(list, List.of(-0.0, 1.0), List.of(0.0, 1.0), null, List.of(), Arrays.asList(-0.0, null)),
+            column(struct, parcel(-0.0f, -0.0), parcel(0.0f, 0.0), parcel(null, -1.0), null, parcel(-0.0f))
+        };
+        assertArrayEquals(new int[] {0, 0, 1, 2, 3}, number(table, given));
+
+        Column[] keys = table.takeKeys();
+        assertEquals(Arrays.asList(0.0, null, -0.25, 0.0), values(keys[0], DataType.DOUBLE));
+        assertEquals(
+                Arrays.asList(List.of(0.0, 1.0), null, List.of(), Arrays.asList(0.0, null)), values(keys[1], list));
+        assertEquals(Arrays.asList(parcel(0.0f, 0.0), parcel(null, -1.0), null, parcel(0.0f)), values(keys[2], struct));
+    }
+
+    private static Map<String, Object> parcel(Float kg, Double... offsets) {
+        Map<String, Object> parcel = new LinkedHashMap<>();
+        parcel.put("kg", kg);
+        parcel.put("offsets", List.of(offsets));
+        return parcel;
+    }
+
+    /** The values of the first four rows. */
+    private static List<Object> values(Column column, DataType type) {
+        List<Object> values = new ArrayList<>();
+        for (int row = 0; row < 4; row++) {
+            values.add(Values.get(column, row, type));
+        }
+        return values;
     }
 
     @Test
