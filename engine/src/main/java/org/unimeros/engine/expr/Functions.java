@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Call;
@@ -140,7 +141,7 @@ public final class Functions {
         }
         List<Expression> args = List.of(text(text, "like"), text(pattern, "like"));
         int escaping = escape.map(e -> e.codePointAt(0)).orElse(-1);
-        String name = "like" + escape.map(e -> " escape '" + e + "' to").orElse("");
+        String name = escape.map(e -> "like %s escape " + Values.literal(e)).orElse("like");
         Kernel kernel = (columns, rows, nulls) -> TextKernels.like(columns, rows, nulls, escaping);
         // A pattern can end with its escape character, which is a mistake only where there is a text for it.
         Kernel once = escaping >= 0 ? kernel : TextKernels.oncePerEntry(args, kernel);

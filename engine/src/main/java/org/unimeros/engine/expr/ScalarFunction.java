@@ -17,6 +17,7 @@ public record ScalarFunction(String name, Style style, boolean strict, boolean c
     /** How a call of the function is written. */
     public enum Style {
         CALL,
+        /** The name stands before the second argument, or around %s where that stands in it. */
         INFIX,
         PREFIX,
         SUFFIX,
@@ -65,7 +66,10 @@ public record ScalarFunction(String name, Style style, boolean strict, boolean c
     String print(List<Expression> args) {
         return switch (style) {
             case CALL -> args.stream().map(Expression::toString).collect(Collectors.joining(", ", name + "(", ")"));
-            case INFIX -> Expression.paren(args.get(0)) + " " + name + " " + Expression.paren(args.get(1));
+            case INFIX -> {
+                String around = name.contains("%s") ? name : name + " %s";
+                yield Expression.paren(args.get(0)) + " " + around.replace("%s", Expression.paren(args.get(1)));
+            }
             case PREFIX -> name + Expression.paren(args.get(0));
             case SUFFIX -> Expression.paren(args.get(0)) + " " + name;
             case PATTERN -> name.replace("%s", args.get(0).toString());

@@ -272,6 +272,12 @@ class ExpressionTest {
                 Operators.in(A, List.of(lit(1), lit(2), lit(1)))));
         assertEquals("(((a + b) * 2) > 5) and (b is not null) and (a in (1, 2))", e.toString());
         assertEquals("'it''s'", lit("it's").toString());
+        assertEquals(
+                "'5%s' like '5!%%' escape '!'",
+                Functions.like(lit("5%s"), lit("5!%%"), Optional.of("!")).toString());
+        assertEquals(
+                "'a' like 'b' escape ''''",
+                Functions.like(lit("a"), lit("b"), Optional.of("'")).toString());
     }
 
     @Test

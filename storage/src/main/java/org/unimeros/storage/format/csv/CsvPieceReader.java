@@ -19,6 +19,7 @@ final class CsvPieceReader implements BatchReader {
     private final ReadContext context;
     private final CsvRecords records;
     private final CsvParser parser;
+    private boolean atHeader;
     private boolean atEnd;
 
     CsvPieceReader(
@@ -30,9 +31,7 @@ final class CsvPieceReader implements BatchReader {
         match(columns, header);
         Piece lines = CsvRange.lines(piece);
         this.parser = new CsvParser(lines, options);
-        if (options.header() && lines.start() == 0) {
-            parser.record();
-        }
+        this.atHeader = options.header() && lines.start() == 0;
     }
 
     /** Finds the field of each column by name. */
@@ -69,6 +68,10 @@ final class CsvPieceReader implements BatchReader {
 
     private Batch parsed() {
         try {
+            if (atHeader) {
+                parser.record();
+                atHeader = false;
+            }
             atEnd = !parser.parse(records);
         } catch (BadData e) {
             // What is wrong further up in the file is told first.
