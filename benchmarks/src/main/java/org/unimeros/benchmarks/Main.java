@@ -25,6 +25,7 @@ public final class Main {
         all.put("text-aggregate", () -> new TextAggregate(DATA, 50_000_000, false));
         all.put("text-as-csv", () -> new TextAggregate(DATA, 50_000_000, true));
         all.put("csv-aggregate", () -> new CsvAggregate(DATA, 10_000_000));
+        all.put("json-aggregate", () -> new JsonAggregate(DATA, 4_000_000));
         all.put("parquet-aggregate", () -> new ParquetAggregate(DATA, 10_000_000));
         all.put("group-few", () -> new GroupMany(DATA, 50_000_000, 500));
         all.put("group-many", () -> new GroupMany(DATA, 50_000_000, 5_000_000));

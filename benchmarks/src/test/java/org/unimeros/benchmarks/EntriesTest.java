@@ -25,6 +25,7 @@ class EntriesTest {
                         new TextAggregate(folder, 20_000, false),
                         new TextAggregate(folder, 20_000, true),
                         new CsvAggregate(folder, 20_000),
+                        new JsonAggregate(folder, 20_000),
                         new ParquetAggregate(folder, 60_000),
                         new GroupMany(folder, 100_000, 500),
                         new GroupMany(folder, 100_000, 30_000),
