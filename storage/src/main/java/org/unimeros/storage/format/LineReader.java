@@ -28,6 +28,9 @@ public final class LineReader implements AutoCloseable {
     private int lineStart;
     private int lineLength;
     private boolean atEnd;
+    private int fills;
+    /** How many lines of the file begin before the piece; -1 as long as nobody has asked. */
+    private long linesBefore = -1;
 
     public LineReader(Piece piece) {
         this.piece = piece;
@@ -138,6 +141,7 @@ public final class LineReader implements AutoCloseable {
                 return false;
             }
             filled += n;
+            fills++;
             return true;
         } catch (IOException e) {
             throw Io.failure("read", piece.file().path(), e);
@@ -147,6 +151,16 @@ public final class LineReader implements AutoCloseable {
     /** The buffer that holds the line; valid until the next call of {@link #next}. */
     public byte[] buffer() {
         return buffer;
+    }
+
+    /** Where the buffer ends. */
+    public int filled() {
+        return filled;
+    }
+
+    /** How often the buffer was filled, which moves what it holds. */
+    public int fills() {
+        return fills;
     }
 
     public int lineStart() {
@@ -161,9 +175,20 @@ public final class LineReader implements AutoCloseable {
         return Arrays.copyOfRange(buffer, lineStart, lineStart + lineLength);
     }
 
-    /** File and line number, for messages; counts the lines before the piece, so it is not for hot paths. */
+    /** The number of the line among those of the piece, from 1 on. */
+    public long lineNumber() {
+        return lineNumber;
+    }
+
+    /** File and line number, for messages. */
     public String place() {
-        return piece.file() + ":" + (linesBefore(piece) + lineNumber);
+        return place(lineNumber);
+    }
+
+    /** File and line number of a line that is one of the piece; counts the lines before that once, so it is not for hot paths. */
+    public String place(long line) {
+        linesBefore = linesBefore < 0 ? linesBefore(piece) : linesBefore;
+        return piece.file() + ":" + (linesBefore + line);
     }
 
     /** How many lines of the file begin before a piece. */

@@ -22,6 +22,7 @@ import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Io;
 import org.unimeros.storage.format.LineReader;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.format.TextRecords;
 
 /** Finds records and their fields in whole lines of a file. */
 final class CsvParser implements AutoCloseable {
@@ -35,6 +36,8 @@ final class CsvParser implements AutoCloseable {
     private final Handler handler;
     private final CsvReader<Boolean> reader;
     private final CloseableIterator<Boolean> parsed;
+    /** How many lines of the file begin before the range; -1 as long as nobody has asked. */
+    private long linesBefore = -1;
 
     CsvParser(Piece lines, FormatOptions options) {
         this.lines = lines;
@@ -65,7 +68,7 @@ final class CsvParser implements AutoCloseable {
     }
 
     /** Notes where fields are, for as many of the next records as make a batch; false at the end. */
-    boolean parse(CsvRecords records) {
+    boolean parse(TextRecords records) {
         bytes.forget(Math.max(0, handler.end));
         handler.end = 0;
         handler.records = records;
@@ -79,7 +82,8 @@ final class CsvParser implements AutoCloseable {
 
     /** The line of the file that is a line of this range. */
     long line(long lineInRange) {
-        return LineReader.linesBefore(lines) + lineInRange;
+        linesBefore = linesBefore < 0 ? LineReader.linesBefore(lines) : linesBefore;
+        return linesBefore + lineInRange;
     }
 
     private boolean parse() {
@@ -114,7 +118,7 @@ final class CsvParser implements AutoCloseable {
         private final ByteArrayOutputStream raw = new ByteArrayOutputStream();
         private final byte[] delimiter = String.valueOf(options.delimiter()).getBytes(UTF_8);
         private final byte[] nullText = options.nullText().getBytes(UTF_8);
-        private CsvRecords records;
+        private TextRecords records;
         /** The fields of a record that is read by itself; else null. */
         private List<String> texts;
 

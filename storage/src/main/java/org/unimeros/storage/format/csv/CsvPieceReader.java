@@ -2,12 +2,14 @@ package org.unimeros.storage.format.csv;
 
 import java.util.List;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.data.Column;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.format.TextRecords;
 
 /**
  * Reads the records of a piece. A file that is cut into pieces must not have line breaks inside quotes: the piece in
@@ -17,7 +19,8 @@ final class CsvPieceReader implements BatchReader {
 
     private final Piece piece;
     private final ReadContext context;
-    private final CsvRecords records;
+    private final int columns;
+    private final TextRecords records;
     private final CsvParser parser;
     private boolean atHeader;
     private boolean atEnd;
@@ -26,8 +29,9 @@ final class CsvPieceReader implements BatchReader {
             Piece piece, List<ColumnSpec> columns, FormatOptions options, ReadContext context, int rowsPerBatch) {
         this.piece = piece;
         this.context = context;
+        this.columns = columns.size();
         List<String> header = CsvFormat.header(piece.file(), options);
-        this.records = new CsvRecords(columns, header.size(), rowsPerBatch, context.keepsBadRecords());
+        this.records = new TextRecords(columns, header.size(), rowsPerBatch, context.keepsBadRecords());
         match(columns, header);
         Piece lines = CsvRange.lines(piece);
         this.parser = new CsvParser(lines, options);
@@ -75,10 +79,10 @@ final class CsvPieceReader implements BatchReader {
             atEnd = !parser.parse(records);
         } catch (BadData e) {
             // What is wrong further up in the file is told first.
-            records.build(parser.bytes(), this::tell);
+            records.build(parser.bytes(), new Column[columns], this::tell);
             throw e;
         }
-        return records.build(parser.bytes(), this::tell);
+        return records.build(parser.bytes(), new Column[columns], this::tell);
     }
 
     private void tell(String problem, long line, byte[] raw) {

@@ -96,8 +96,8 @@ public final class JsonLinesFormat implements Format {
 
     @Override
     public PieceOpener opener(List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
-        JsonFields fields = new JsonFields(columns);
-        return piece -> new JsonLinesReader(new LineReader(piece), fields, context);
+        JsonRecords records = new JsonRecords(columns, context.keepsBadRecords());
+        return piece -> new JsonLinesReader(new LineReader(piece), records, context);
     }
 
     @Override

@@ -4,9 +4,8 @@ import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
 import java.io.IOException;
-import java.util.Arrays;
+import java.util.regex.Pattern;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.JsonText;
@@ -21,6 +20,9 @@ import org.unimeros.storage.format.LineReader;
 final class JsonLinesReader implements BatchReader {
 
     private static final int SHOWN = 60;
+    private static final byte[] NOT_KEPT = {};
+    /** What the library says of where something began that has no end, as if the line were all there is. */
+    private static final Pattern START_MARKER = Pattern.compile(" \\(start marker at \\[Source: [^]]*]\\)");
 
     /** A value that does not fit its column. */
     @SuppressWarnings("serial")
@@ -31,27 +33,50 @@ final class JsonLinesReader implements BatchReader {
     }
 
     private final LineReader lines;
-    private final JsonFields fields;
+    private final JsonRecords records;
     private final ReadContext context;
-    private final BatchBuilder rows;
-    private final boolean[] seen;
+    private boolean atEnd;
+    /** Goes on from line to line as long as nothing is wrong, since it takes long to make one; null where the next line needs another. */
+    private JsonParser parser;
+    /** Where in the buffer it began, and how often that had been filled. */
+    private int parserStart;
 
-    JsonLinesReader(LineReader lines, JsonFields fields, ReadContext context) {
+    private int fills;
+
+    JsonLinesReader(LineReader lines, JsonRecords records, ReadContext context) {
         this.lines = lines;
-        this.fields = fields;
+        this.records = records;
         this.context = context;
-        this.rows = fields.rows();
-        this.seen = fields.seen();
     }
 
     @Override
     public Batch next() {
-        while (rows.rowCount() < Batch.TARGET_ROWS && lines.next()) {
-            if (!isBlank()) {
-                readLine();
-            }
+        Batch batch = null;
+        while (!atEnd && (batch == null || batch.rowCount() == 0)) {
+            batch = parsed();
         }
-        return rows.rowCount() == 0 ? null : rows.build();
+        return batch == null || batch.rowCount() == 0 ? null : batch;
+    }
+
+    private Batch parsed() {
+        try {
+            while (!atEnd && !records.isFull()) {
+                atEnd = !lines.next();
+                if (!atEnd && !isBlank()) {
+                    readLine();
+                }
+            }
+        } catch (BadData e) {
+            // What is wrong further up in a file is told first.
+            records.build(this::tell);
+            throw e;
+        }
+        return records.build(this::tell);
+    }
+
+    private void tell(String problem, long line, byte[] raw) {
+        String advice = "; mend the line, or leave such records out with --on-bad-record skip";
+        context.badRecord(new BadData(lines.place(line) + ": " + problem + advice), raw);
     }
 
     private boolean isBlank() {
@@ -66,52 +91,139 @@ final class JsonLinesReader implements BatchReader {
     }
 
     private void readLine() {
-        try (JsonParser parser =
-                JsonLinesFormat.JSON.createParser(lines.buffer(), lines.lineStart(), lines.lineLength())) {
-            if (parser.nextToken() != JsonToken.START_OBJECT) {
-                throw new Misfit("expected a JSON object, but the line starts with " + parser.getText());
+        try {
+            if (!isReadOn()) {
+                records.drop();
+                readAlone();
             }
-            Arrays.fill(seen, false);
-            object(parser, fields.root());
-            if (parser.nextToken() != null) {
-                throw new Misfit("expected one JSON object per line, but found " + parser.getText() + " behind it");
-            }
-            for (int c = 0; c < seen.length; c++) {
-                if (!seen[c]) {
-                    rows.column(c).appendNull();
-                }
-            }
-            rows.endRow();
-        } catch (JsonProcessingException e) {
-            bad("broken JSON at column " + e.getLocation().getColumnNr() + ": " + e.getOriginalMessage());
-        } catch (Misfit e) {
-            bad(e.getMessage());
         } catch (IOException e) {
             throw new IllegalStateException("reading from memory failed", e);
         }
     }
 
-    private void bad(String what) {
-        rows.dropOpenRow();
-        String advice = "; mend the line, or leave such records out with --on-bad-record skip";
-        context.badRecord(new BadData(lines.place() + ": " + what + advice), lines.copyLine());
+    /** Reads the line by the parser of the lines before it; false where that cannot be done, for whatever reason. */
+    private boolean isReadOn() throws IOException {
+        try {
+            if (parser == null || fills != lines.fills()) {
+                startParser();
+            }
+            if (parser.nextToken() == JsonToken.START_OBJECT) {
+                record(parser);
+                if (isAtLineEnd()) {
+                    endRecord();
+                    return true;
+                }
+            }
+        } catch (JsonProcessingException | Misfit e) {
+            // Reading the line alone tells what is wrong with it.
+        }
+        closeParser();
+        return false;
     }
 
-    private void object(JsonParser parser, JsonFields.Node node) throws IOException {
-        for (String field = parser.nextFieldName(); field != null; field = parser.nextFieldName()) {
-            JsonToken token = parser.nextToken();
-            JsonFields.Node child = node.children.get(field);
+    private void startParser() throws IOException {
+        closeParser();
+        parserStart = lines.lineStart();
+        fills = lines.fills();
+        parser = JsonLinesFormat.JSON.createParser(lines.buffer(), parserStart, lines.filled() - parserStart);
+    }
+
+    private void closeParser() throws IOException {
+        if (parser != null) {
+            parser.close();
+            parser = null;
+        }
+    }
+
+    /** Whether the parser is in the line still, with nothing but blanks before its end. */
+    private boolean isAtLineEnd() {
+        long at = parserStart + parser.currentLocation().getByteOffset();
+        int end = lines.lineStart() + lines.lineLength();
+        byte[] buffer = lines.buffer();
+        while (at < end && (buffer[(int) at] == ' ' || buffer[(int) at] == '\t' || buffer[(int) at] == '\r')) {
+            at++;
+        }
+        return at == end;
+    }
+
+    private void readAlone() throws IOException {
+        try (JsonParser alone =
+                JsonLinesFormat.JSON.createParser(lines.buffer(), lines.lineStart(), lines.lineLength())) {
+            if (alone.nextToken() != JsonToken.START_OBJECT) {
+                throw new Misfit("expected a JSON object, but the line starts with " + alone.getText());
+            }
+            record(alone);
+            if (alone.nextToken() != null) {
+                throw new Misfit("expected one JSON object per line, but found " + alone.getText() + " behind it");
+            }
+            endRecord();
+        } catch (JsonProcessingException e) {
+            String what = START_MARKER.matcher(e.getOriginalMessage()).replaceFirst("");
+            refuse("broken JSON at column " + e.getLocation().getColumnNr() + ": " + what);
+        } catch (Misfit e) {
+            refuse(e.getMessage());
+        }
+    }
+
+    private void record(JsonParser from) throws IOException {
+        records.open();
+        object(from, records.root());
+    }
+
+    private void endRecord() {
+        records.end(lines.lineNumber(), raw());
+    }
+
+    private void refuse(String problem) {
+        records.drop();
+        records.refuse(problem, lines.lineNumber(), raw());
+    }
+
+    private byte[] raw() {
+        return records.keepsRaw() ? lines.copyLine() : NOT_KEPT;
+    }
+
+    private void object(JsonParser from, JsonRecords.Node node) throws IOException {
+        int place = 0;
+        for (String field = from.nextFieldName(); field != null; field = from.nextFieldName()) {
+            JsonToken token = from.nextToken();
+            JsonRecords.Node child = node.child(field, place++);
             if (child == null) {
-                parser.skipChildren();
-            } else if (token == JsonToken.START_OBJECT && !child.children.isEmpty()) {
-                object(parser, child);
-            } else if (child.column >= 0 && !seen[child.column]) {
-                value(parser, child.column, fields.column(child.column).type(), rows.column(child.column));
-                seen[child.column] = true;
+                from.skipChildren();
+            } else if (token == JsonToken.START_OBJECT && child.hasChildren()) {
+                object(from, child);
+            } else if (child.column() >= 0 && records.sees(child.column())) {
+                column(from, token, child.column());
             } else {
-                parser.skipChildren();
+                from.skipChildren();
             }
         }
+    }
+
+    private void column(JsonParser from, JsonToken token, int column) throws IOException {
+        ColumnBuilder builder = records.builder(column);
+        DataType type = records.column(column).type();
+        if (builder != null) {
+            value(from, column, type, builder);
+        } else if (token == JsonToken.VALUE_NULL) {
+            // Columns that are read from texts are null where they have none.
+            return;
+        } else if (type == DataType.TEXT && !token.isScalarValue()) {
+            records.take(column, JsonText.copy(from), true);
+        } else if (type == DataType.TEXT || isReadable(token, type)) {
+            records.take(
+                    column,
+                    from.getTextCharacters(),
+                    from.getTextOffset(),
+                    from.getTextLength(),
+                    token != JsonToken.VALUE_STRING);
+        } else {
+            throw misfit(from, type, column);
+        }
+    }
+
+    private static boolean isReadable(JsonToken token, DataType type) {
+        return token == JsonToken.VALUE_STRING || token.isNumeric() && type.isNumeric();
     }
 
     private void value(JsonParser parser, int column, DataType type, ColumnBuilder builder) throws IOException {
@@ -166,9 +278,10 @@ final class JsonLinesReader implements BatchReader {
     /** Values of the rarer kinds, and those written as text. */
     private Object other(JsonParser parser, int column, DataType type) throws IOException {
         JsonToken token = parser.currentToken();
-        boolean readable = token == JsonToken.VALUE_STRING || token.isNumeric() && type.isNumeric();
         boolean nested = type instanceof DataType.ListOf || type instanceof DataType.Struct;
-        Object value = readable && !nested ? Parse.value(parser.getText(), type).orElse(null) : null;
+        Object value = isReadable(token, type) && !nested
+                ? Parse.value(parser.getText(), type).orElse(null)
+                : null;
         if (value == null) {
             throw misfit(parser, type, column);
         }
@@ -202,14 +315,19 @@ final class JsonLinesReader implements BatchReader {
     private Misfit misfit(JsonParser parser, DataType type, int column) throws IOException {
         String value = parser.currentToken().isScalarValue() ? parser.getText() : JsonText.copy(parser);
         String shown = value.length() > SHOWN ? value.substring(0, SHOWN) + "…" : value;
-        DataType whole = fields.column(column).type();
+        DataType whole = records.column(column).type();
         String place = whole.equals(type) ? " is " + type : " is " + whole + " with " + type + " inside";
-        return new Misfit("column " + fields.column(column).name() + place + ", but the value is "
+        return new Misfit("column " + records.column(column).name() + place + ", but the value is "
                 + (parser.currentToken() == JsonToken.VALUE_STRING ? "'" + shown + "'" : shown));
     }
 
     @Override
     public void close() {
-        lines.close();
+        // What the parser holds goes to the next one, and a file that cannot be closed is told of all the same.
+        try (lines) {
+            closeParser();
+        } catch (IOException e) {
+            throw new IllegalStateException("closing what is in memory failed", e);
+        }
     }
 }

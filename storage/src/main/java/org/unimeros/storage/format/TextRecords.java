@@ -1,4 +1,4 @@
-package org.unimeros.storage.format.csv;
+package org.unimeros.storage.format;
 
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -11,10 +11,9 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.TextKeeper;
 import org.unimeros.engine.data.TextValues;
-import org.unimeros.storage.format.ColumnSpec;
 
-/** Where the fields of some records stand in bytes, from which the values of a column are read all together. Not thread-safe. */
-final class CsvRecords {
+/** Where the fields of some records stand as texts in bytes, from which the values of a column are read all together. Not thread-safe. */
+public final class TextRecords {
 
     private static final int SHOWN = 60;
 
@@ -29,8 +28,11 @@ final class CsvRecords {
     /** Instead of a place: nothing in quotes, which is a value where texts are. */
     private static final long EMPTY = -2;
 
+    /** Beside the end of a place: the text stood in no quotes where others do. */
+    private static final long BARE = 1L << 31;
+
     /** Is told of a record that does not fit: what the problem is, the line that it begins in, and its text where that was kept. */
-    interface BadRecord {
+    public interface BadRecord {
         void found(String problem, long line, byte[] raw);
     }
 
@@ -42,7 +44,7 @@ final class CsvRecords {
     /** By field the column that is read from it; -1 for none. */
     private final int[] columnOf;
 
-    /** By row and field, where it begins in the upper half and where it ends in the lower one. */
+    /** By row and field, where it begins in the upper half and where it ends in the lower one, which may say that it is bare. */
     private long[] places;
 
     private int noted;
@@ -64,7 +66,7 @@ final class CsvRecords {
      * @param rowsPerBatch so many at most
      * @param keepsRaw whether texts of records are kept, for those that do not fit
      */
-    CsvRecords(List<ColumnSpec> columns, int fields, int rowsPerBatch, boolean keepsRaw) {
+    public TextRecords(List<ColumnSpec> columns, int fields, int rowsPerBatch, boolean keepsRaw) {
         this.columns = columns;
         this.fields = fields;
         this.mostRows = Math.min(rowsPerBatch, Math.max(FEWEST_ROWS, MOST_PLACES / Math.max(1, fields)));
@@ -76,31 +78,31 @@ final class CsvRecords {
     }
 
     /** Has the values of a column read from a field. */
-    void read(int field, int column) {
+    public void read(int field, int column) {
         columnOf[field] = column;
         keepers[field] = columns.get(column).type() == DataType.TEXT ? new TextKeeper() : null;
     }
 
-    boolean keepsRaw() {
+    public boolean keepsRaw() {
         return keepsRaw;
     }
 
-    boolean isFull() {
+    public boolean isFull() {
         return rows == mostRows;
     }
 
     /** Notes where the next field of the record stands. */
-    void note(int start, int end) {
+    public void note(int start, int end) {
         note((long) start << Integer.SIZE | end);
     }
 
     /** Notes that the next field of the record is null. */
-    void noteNull() {
+    public void noteNull() {
         note(NULL);
     }
 
     /** Notes that the next field of the record is nothing in quotes. */
-    void noteEmpty() {
+    public void noteEmpty() {
         note(EMPTY);
     }
 
@@ -111,13 +113,48 @@ final class CsvRecords {
         places[noted++] = place;
     }
 
+    /** Begins a record whose fields are noted in any order; those that are not are null. */
+    public void open() {
+        int end = (rows + 1) * fields;
+        if (end > places.length) {
+            places = Arrays.copyOf(places, Math.max(end, 2 * places.length));
+        }
+        Arrays.fill(places, noted, end, NULL);
+        noted = end;
+    }
+
+    /**
+     * Notes where a field of the record stands that was begun last.
+     *
+     * @param isBare whether its text is shown without quotes where it does not fit
+     */
+    public void note(int field, int start, int end, boolean isBare) {
+        places[rows * fields + field] = (long) start << Integer.SIZE | end | (isBare ? BARE : 0);
+    }
+
+    /** Gives up a record that was begun and not ended. */
+    public void drop() {
+        noted = rows * fields;
+    }
+
+    /** Notes a record that does not fit, whatever its fields are. */
+    public void refuse(String problem, long line) {
+        open();
+        addProblem(rows, problem);
+        end(line);
+    }
+
+    public int rows() {
+        return rows;
+    }
+
     /** Keeps the text of the record. */
-    void keep(byte[] text) {
+    public void keep(byte[] text) {
         raw.add(text);
     }
 
     /** Ends the record, which begins in a line. */
-    void end(long line) {
+    public void end(long line) {
         int found = noted - rows * fields;
         if (found != fields) {
             endOdd(found);
@@ -142,9 +179,13 @@ final class CsvRecords {
         problems[row] = problems[row] == null ? problem : problems[row];
     }
 
-    /** The records noted so far but those that do not fit, which may leave none. Then new ones can be noted. */
-    Batch build(byte[] bytes, BadRecord bad) {
-        Column[] read = new Column[columns.size()];
+    /**
+     * The records noted so far but those that do not fit, which may leave none. Then new ones can be noted.
+     *
+     * @param read the columns that are there already, with a value for each record; null for those that are read from fields and for those that
+     *     are absent, which are null
+     */
+    public Batch build(byte[] bytes, Column[] read, BadRecord bad) {
         for (int f = 0; f < fields; f++) {
             if (columnOf[f] >= 0) {
                 read[columnOf[f]] = read(f, columns.get(columnOf[f]), bytes);
@@ -175,8 +216,8 @@ final class CsvRecords {
             if (values.isNull(i) && !text.isNull(i)) {
                 String shown = text.text(i);
                 shown = shown.length() > SHOWN ? shown.substring(0, SHOWN) + "…" : shown;
-                addProblem(
-                        i, "column " + column.name() + " is " + column.type() + ", but the value is '" + shown + "'");
+                shown = (places[i * fields + field] & BARE) == 0 ? "'" + shown + "'" : shown;
+                addProblem(i, "column " + column.name() + " is " + column.type() + ", but the value is " + shown);
             }
         }
         return values;
@@ -192,7 +233,7 @@ final class CsvRecords {
         for (int i = 0, at = field; i < rows; i++, at += fields) {
             long place = places[at];
             starts[i] = (int) (place >>> Integer.SIZE);
-            ends[i] = (int) place;
+            ends[i] = (int) (place & ~BARE);
             all |= place;
         }
         long[] absent = all < 0 ? Bits.make(rows) : null;
