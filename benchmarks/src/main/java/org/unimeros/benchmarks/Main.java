@@ -102,7 +102,7 @@ public final class Main {
             case "text-aggregate", "text-as-csv", "many-small-files", "word-count", "typed-map" -> 2.0;
             case "csv-aggregate" -> 1.8;
             case "join-large" -> 1.7;
-            case "parquet-aggregate", "sort", "shuffle", "write-parquet", "external-program" -> 1.3;
+            case "json-aggregate", "parquet-aggregate", "sort", "shuffle", "write-parquet", "external-program" -> 1.3;
             default -> 1.5;
         };
     }

@@ -9,10 +9,10 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.Arrays;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Schema;
-import org.unimeros.engine.data.Values;
+import org.unimeros.engine.data.TextColumn;
+import org.unimeros.storage.format.AsText;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Io;
@@ -21,14 +21,16 @@ import org.unimeros.storage.format.Io;
 final class CsvFileWriter implements FileWriter {
 
     private final Path path;
-    private final Schema schema;
+    private final AsText texts;
     private final CsvWriter out;
+    private final TextColumn[] columns;
     private final String[] fields;
     private boolean closed;
 
     CsvFileWriter(Path path, Schema schema, FormatOptions options) {
         this.path = path;
-        this.schema = schema;
+        this.texts = new AsText(schema);
+        this.columns = new TextColumn[schema.size()];
         this.fields = new String[schema.size()];
         try {
             this.out = CsvWriter.builder()
@@ -54,10 +56,12 @@ final class CsvFileWriter implements FileWriter {
 
     @Override
     public void write(Batch batch) {
-        Arrays.fill(fields, null);
+        for (int c = 0; c < columns.length; c++) {
+            columns[c] = texts.column(batch, c);
+        }
         for (int row = 0; row < batch.rowCount(); row++) {
-            for (int c = 0; c < fields.length; c++) {
-                fields[c] = Values.text(batch.column(c), row, schema.field(c).type());
+            for (int c = 0; c < columns.length; c++) {
+                fields[c] = columns[c].isNull(row) ? null : columns[c].text(row);
             }
             record(fields);
         }
