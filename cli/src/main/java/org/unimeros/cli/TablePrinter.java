@@ -1,7 +1,9 @@
 package org.unimeros.cli;
 
 import com.fasterxml.jackson.core.JsonFactory;
+import com.fasterxml.jackson.core.JsonFactoryBuilder;
 import com.fasterxml.jackson.core.JsonGenerator;
+import com.fasterxml.jackson.core.StreamWriteFeature;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.io.StringWriter;
@@ -18,6 +20,11 @@ final class TablePrinter {
     private static final int WIDEST = 48;
     private static final int LEAST = 8;
     private static final String GAP = "  ";
+    /** For objects that end their lines themselves, and leave open what they are printed to. */
+    private static final JsonFactory LINES = new JsonFactoryBuilder()
+            .rootValueSeparator("")
+            .disable(StreamWriteFeature.AUTO_CLOSE_TARGET)
+            .build();
 
     private TablePrinter() {}
 
@@ -151,24 +158,33 @@ final class TablePrinter {
     }
 
     private static String csvField(String text) {
-        boolean quote =
-                text.isEmpty() || text.chars().anyMatch(ch -> ch == ',' || ch == '"' || ch == '\n' || ch == '\r');
-        return quote ? '"' + text.replace("\"", "\"\"") + '"' : text;
+        return needsQuotes(text) ? '"' + text.replace("\"", "\"\"") + '"' : text;
+    }
+
+    private static boolean needsQuotes(String text) {
+        boolean needs = text.isEmpty();
+        for (int i = 0; i < text.length() && !needs; i++) {
+            char c = text.charAt(i);
+            needs = c == ',' || c == '"' || c == '\n' || c == '\r';
+        }
+        return needs;
     }
 
     /** One JSON object per row. */
     static void json(Table table, PrintWriter out) {
         Schema schema = table.schema();
-        for (Table.Row row : table.rows()) {
-            out.print(json(generator -> {
-                        generator.writeStartObject();
-                        for (int c = 0; c < schema.size(); c++) {
-                            generator.writeFieldName(schema.field(c).name());
-                            JsonText.write(row.get(c), generator);
-                        }
-                        generator.writeEndObject();
-                    })
-                    + "\n");
+        try (JsonGenerator generator = LINES.createGenerator(out)) {
+            for (Table.Row row : table.rows()) {
+                generator.writeStartObject();
+                for (int c = 0; c < schema.size(); c++) {
+                    generator.writeFieldName(schema.field(c).name());
+                    JsonText.write(row.get(c), generator);
+                }
+                generator.writeEndObject();
+                generator.writeRaw('\n');
+            }
+        } catch (IOException e) {
+            throw new IllegalStateException("what is printed to tells no errors", e);
         }
     }
 
@@ -179,7 +195,7 @@ final class TablePrinter {
 
     static String json(JsonBody body) {
         StringWriter text = new StringWriter();
-        try (JsonGenerator generator = new JsonFactory().createGenerator(text)) {
+        try (JsonGenerator generator = LINES.createGenerator(text)) {
             body.write(generator);
         } catch (IOException e) {
             throw new IllegalStateException("writing to memory failed", e);

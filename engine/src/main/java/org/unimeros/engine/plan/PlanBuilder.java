@@ -199,11 +199,34 @@ public final class PlanBuilder {
         for (int i = 0; i < a.size(); i++) {
             Field x = a.field(i);
             Field y = b.field(i);
-            types.add(Types.common(x.type(), y.type())
+            DataType left = isAlwaysNull(first, i) ? DataType.NULL : x.type();
+            DataType right = isAlwaysNull(second, i) ? DataType.NULL : y.type();
+            types.add(Types.common(left, right)
+                    .map(Types::known)
                     .orElseThrow(() -> new UserMistake(operation + ": column " + x.name() + " is " + x.type()
                             + " on one side and " + y.type() + " (" + y.name() + ") on the other; cast one of them")));
         }
         return List.of(typed(first, types), typed(second, types));
+    }
+
+    /** Whether a column is null and nothing else, and text only as long as no other type is known. */
+    private static boolean isAlwaysNull(Plan plan, int column) {
+        return switch (plan) {
+            case Project project -> isAlwaysNull(project.outputs().get(column).expression(), project.input());
+            case Group group ->
+                column < group.keys().size()
+                        && isAlwaysNull(group.keys().get(column).expression(), group.input());
+            case Union union -> union.inputs().stream().allMatch(input -> isAlwaysNull(input, column));
+            default -> false;
+        };
+    }
+
+    private static boolean isAlwaysNull(Expression e, Plan input) {
+        return switch (e) {
+            case Expression.Literal literal -> literal.value() == null;
+            case ColumnRef ref -> isAlwaysNull(input, ref.index());
+            default -> false;
+        };
     }
 
     private static Plan typed(Plan input, List<DataType> types) {
@@ -211,7 +234,10 @@ public final class PlanBuilder {
         Schema schema = input.schema();
         for (int i = 0; i < types.size(); i++) {
             Field field = schema.field(i);
-            Expression e = Types.coerce(column(schema, i), types.get(i));
+            boolean needsOther = !field.type().equals(types.get(i)) && isAlwaysNull(input, i);
+            Expression e = needsOther
+                    ? new Expression.Literal(null, types.get(i))
+                    : Types.coerce(column(schema, i), types.get(i));
             outputs.add(new Named(e, new Field(field.qualifier(), field.name(), types.get(i))));
         }
         Project project = new Project(input, outputs);
