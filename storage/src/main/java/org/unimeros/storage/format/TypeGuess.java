@@ -10,6 +10,7 @@ public final class TypeGuess {
 
     private static final DataType[] NUMBERS = {DataType.INT, DataType.LONG, DataType.DOUBLE};
     private static final DataType[] TIMES = {DataType.DATE, DataType.TIMESTAMP};
+    private static final DataType[] TIMESTAMPS = {DataType.TIMESTAMP};
 
     /** Samples of the rarer kind are probably mistakes when they are fewer than one in so many. */
     private static final int RARE = 10;
@@ -61,7 +62,9 @@ public final class TypeGuess {
         if (isCode(sample) || !plausible) {
             return DataType.TEXT;
         }
-        for (DataType form : isTime(sample) ? TIMES : NUMBERS) {
+        // What does not fit is found by an exception, which takes long.
+        DataType[] times = sample.indexOf(':') < 0 ? TIMES : TIMESTAMPS;
+        for (DataType form : isTime(sample) ? times : NUMBERS) {
             if (Parse.value(sample, form).isPresent()) {
                 return form;
             }
