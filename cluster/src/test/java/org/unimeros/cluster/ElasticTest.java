@@ -8,6 +8,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
@@ -16,6 +17,7 @@ import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.client.WorkerRange;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
+import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.cluster.worker.Worker;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.fault.ScriptedTable;
@@ -34,6 +36,10 @@ class ElasticTest {
 
     private LocalWorkers.Options options(WorkerRange range, long idleMillis) {
         return new LocalWorkers.Options(range, 1, 200 << 20, 100 << 20, folder.resolve("workers"), idleMillis);
+    }
+
+    private static List<Long> pids(TestCluster cluster) {
+        return cluster.coordinator().workerViews().stream().map(WorkerView::pid).toList();
     }
 
     private Map<String, Plan> slowScans(int splits, long millis) {
@@ -155,6 +161,27 @@ class ElasticTest {
         assertFalse(WorkerRange.parse("3").isElastic());
         for (String wrong : List.of("", "x", "1..", "8..1", "0", "-1", "1...3", "1..999")) {
             assertThrows(UserMistake.class, () -> WorkerRange.parse(wrong), wrong);
+        }
+    }
+
+    @Test
+    void ofAFixedNumberThoseThatAreLostAreReplaced() {
+        try (TestCluster cluster = new TestCluster(folder, options(WorkerRange.of(2), 300), ClusterAccess.random())) {
+            List<String> told = new CopyOnWriteArrayList<>();
+            cluster.workers().replaceLost(told::add);
+            ProcessHandle lost = cluster.workers().processes().get(0);
+            List<Long> before = pids(cluster);
+            lost.destroyForcibly();
+            TestCluster.await("another worker", () -> !before.containsAll(pids(cluster)));
+            assertEquals(3, cluster.workers().processes().size());
+            assertEquals(
+                    10,
+                    cluster.rows(TestCluster.physical(PER_DEPOT, slowScans(4, 50)), event -> {})
+                            .size());
+            assertEquals(1, told.size(), told.toString());
+            assertTrue(
+                    told.get(0).startsWith("worker process " + lost.pid() + " has ended with exit code 137"),
+                    told.get(0));
         }
     }
 }

@@ -6,9 +6,11 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.InstantSource;
+import java.util.BitSet;
 import java.util.List;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.coordinator.Coordinator;
@@ -41,8 +43,11 @@ public final class LocalWorkers implements AutoCloseable {
     private final ClusterAccess access;
     private final Coordinator coordinator;
     private final List<Process> processes = new CopyOnWriteArrayList<>();
-    private Thread elastic;
+    private Thread follower;
     private volatile boolean closed;
+    /** Is told of each worker that was lost. */
+    private volatile Consumer<String> told = line -> {};
+
     private final String url;
 
     /**
@@ -87,7 +92,7 @@ public final class LocalWorkers implements AutoCloseable {
             }
             awaitWorkers(options.workers().least());
             if (options.workers().isElastic()) {
-                elastic = Thread.ofPlatform().daemon().name("unimeros-elastic").start(this::follow);
+                startFollowing();
             }
             ready = true;
         } catch (IOException | UncheckedIOException e) {
@@ -116,11 +121,29 @@ public final class LocalWorkers implements AutoCloseable {
         return processes.stream().map(Process::toHandle).toList();
     }
 
+    private void startFollowing() {
+        follower = Thread.ofPlatform().daemon().name("unimeros-workers").start(this::follow);
+    }
+
+    /**
+     * Has another worker in the place of each that is lost, from now on; those of which there are as many as there is work for are replaced anyway.
+     *
+     * @param lines is told of each, in a line, by another thread
+     */
+    public void replaceLost(Consumer<String> lines) {
+        told = lines;
+        if (follower == null) {
+            startFollowing();
+        }
+    }
+
     /** Has as many workers as there is work for, within the limits, until this is closed. */
     private void follow() {
         long failures = 0;
+        BitSet ended = new BitSet();
         while (!closed) {
             try {
+                tellOfLost(ended);
                 long alive = processes.stream().filter(Process::isAlive).count();
                 int wanted = options.workers().wanted(coordinator.demand(), options.slots(), PROGRAMS);
                 if (alive < wanted) {
@@ -144,6 +167,21 @@ public final class LocalWorkers implements AutoCloseable {
                 return;
             } catch (RuntimeException e) {
                 LOG.error("unexpected failure while the number of workers is looked after", e);
+            }
+        }
+    }
+
+    /** @param ended those that were looked at when they had ended, by the order in which they were started */
+    private void tellOfLost(BitSet ended) {
+        for (int i = ended.nextClearBit(0); i < processes.size(); i = ended.nextClearBit(i + 1)) {
+            Process process = processes.get(i);
+            if (!process.isAlive()) {
+                ended.set(i);
+                // One that leaves when it is asked to ends with 0.
+                if (process.exitValue() != 0 && !closed) {
+                    told.accept("worker process " + process.pid() + " has ended with exit code " + process.exitValue()
+                            + " (" + log(i + 1) + "); another one is started");
+                }
             }
         }
     }
@@ -221,10 +259,10 @@ public final class LocalWorkers implements AutoCloseable {
     @Override
     public void close() {
         closed = true;
-        if (elastic != null) {
-            elastic.interrupt();
+        if (follower != null) {
+            follower.interrupt();
             try {
-                elastic.join(END_MILLIS);
+                follower.join(END_MILLIS);
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
             }
