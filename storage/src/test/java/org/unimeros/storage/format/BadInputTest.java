@@ -41,29 +41,6 @@ class BadInputTest {
 
     private final Formats formats = new Formats();
 
-    /** Goes on after bad records, and keeps them. */
-    private static final class Lenient implements ReadContext {
-        final List<String> problems = new ArrayList<>();
-        final List<String> raw = new ArrayList<>();
-        final List<String> warnings = new ArrayList<>();
-
-        @Override
-        public void badRecord(BadData problem, byte[] bytes) {
-            problems.add(problem.getMessage());
-            raw.add(new String(bytes, UTF_8));
-        }
-
-        @Override
-        public boolean keepsBadRecords() {
-            return true;
-        }
-
-        @Override
-        public void warn(String message) {
-            warnings.add(message);
-        }
-    }
-
     private DataFile file(String name, byte[] bytes) throws IOException {
         Path path = folder.resolve(name);
         Files.write(path, bytes);

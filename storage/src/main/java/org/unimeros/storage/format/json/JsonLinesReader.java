@@ -103,22 +103,25 @@ final class JsonLinesReader implements BatchReader {
 
     /** Reads the line by the parser of the lines before it; false where that cannot be done, for whatever reason. */
     private boolean isReadOn() throws IOException {
+        boolean isWhole = false;
         try {
             if (parser == null || fills != lines.fills()) {
                 startParser();
             }
             if (parser.nextToken() == JsonToken.START_OBJECT) {
                 record(parser);
-                if (isAtLineEnd()) {
-                    endRecord();
-                    return true;
-                }
+                isWhole = isAtLineEnd();
             }
         } catch (JsonProcessingException | Misfit e) {
             // Reading the line alone tells what is wrong with it.
+            isWhole = false;
         }
-        closeParser();
-        return false;
+        if (isWhole) {
+            endRecord();
+        } else {
+            closeParser();
+        }
+        return isWhole;
     }
 
     private void startParser() throws IOException {

@@ -27,6 +27,7 @@ import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.format.Lenient;
 import org.unimeros.storage.format.Piece;
 
 class CsvReadingTest {
@@ -137,28 +138,6 @@ class CsvReadingTest {
             text.append(value);
         }
         return value;
-    }
-
-    /** Keeps what it is told. */
-    private static final class Lenient implements ReadContext {
-        private final List<String> problems = new ArrayList<>();
-        private final List<String> raw = new ArrayList<>();
-
-        @Override
-        public void badRecord(BadData problem, byte[] text) {
-            problems.add(problem.getMessage());
-            raw.add(new String(text, UTF_8));
-        }
-
-        @Override
-        public boolean keepsBadRecords() {
-            return true;
-        }
-
-        @Override
-        public void warn(String message) {
-            problems.add(message);
-        }
     }
 
     @Test

@@ -13,13 +13,12 @@ import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Values;
-import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.source.BatchReader;
-import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Format;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.format.Lenient;
 import org.unimeros.storage.format.Piece;
 
 /** Types of nested values, and records in which something inside does not fit. */
@@ -83,26 +82,6 @@ class NestedJsonTest {
                 inferred.warnings().toString());
     }
 
-    /** Goes on after bad records. */
-    private static final class Lenient implements ReadContext {
-        final List<String> problems = new ArrayList<>();
-
-        @Override
-        public void badRecord(BadData problem, byte[] bytes) {
-            problems.add(problem.getMessage().replaceAll("^.*jsonl", "").replaceAll("; mend.*", ""));
-        }
-
-        @Override
-        public boolean keepsBadRecords() {
-            return false;
-        }
-
-        @Override
-        public void warn(String message) {
-            problems.add(message);
-        }
-    }
-
     private List<Object> read(DataFile file, String type, Lenient context) {
         ColumnSpec column = ColumnSpec.of("a", DataType.parse(type));
         List<Object> values = new ArrayList<>();
@@ -132,12 +111,15 @@ class NestedJsonTest {
         List<Object> values = read(file, "struct(n int[], t text)[]", context);
         assertEquals("[[{n=[1, 2], t=x}, {n=[3], t=null}], null, [{n=[], t=11}, null]]", values.toString());
         String whole = "column a is struct(n int[], t text)[]";
-        assertEquals(5, context.problems.size(), context.problems.toString());
-        assertEquals(":2: " + whole + " with int inside, but the value is 'seven'", context.problems.get(0));
-        assertEquals(":3: " + whole + " with int[] inside, but the value is 8", context.problems.get(1));
-        assertTrue(context.problems.get(2).startsWith(":4: broken JSON at column "), context.problems.get(2));
-        assertEquals(":5: " + whole + ", but the value is 10", context.problems.get(3));
-        assertEquals(":6: " + whole + " with int inside, but the value is 99999999999", context.problems.get(4));
+        List<String> told = context.told(file);
+        assertEquals(
+                List.of(
+                        "2: " + whole + " with int inside, but the value is 'seven'",
+                        "3: " + whole + " with int[] inside, but the value is 8",
+                        "4: broken JSON at column 28: Unexpected end-of-input: expected close marker for Array",
+                        "5: " + whole + ", but the value is 10",
+                        "6: " + whole + " with int inside, but the value is 99999999999"),
+                told);
     }
 
     @Test
