@@ -165,8 +165,10 @@ class ElasticTest {
     }
 
     @Test
-    void ofAFixedNumberThoseThatAreLostAreReplaced() {
-        try (TestCluster cluster = new TestCluster(folder, options(WorkerRange.of(2), 300), ClusterAccess.random())) {
+    void ofAFixedNumberThoseThatAreLostAreReplacedAndOthersMayJoin() {
+        try (TestCluster cluster = new TestCluster(folder, options(WorkerRange.of(2), 1), ClusterAccess.random());
+                Worker joined = worker(cluster, "joined")) {
+            joined.start();
             List<String> told = new CopyOnWriteArrayList<>();
             cluster.workers().replaceLost(told::add);
             ProcessHandle lost = cluster.workers().processes().get(0);
@@ -178,6 +180,8 @@ class ElasticTest {
                     10,
                     cluster.rows(TestCluster.physical(PER_DEPOT, slowScans(4, 50)), event -> {})
                             .size());
+            assertTrue(cluster.coordinator().workerViews().stream()
+                    .anyMatch(w -> w.worker().equals(joined.name()) && !w.isLeaving()));
             assertEquals(1, told.size(), told.toString());
             assertTrue(
                     told.get(0).startsWith("worker process " + lost.pid() + " has ended with exit code 137"),

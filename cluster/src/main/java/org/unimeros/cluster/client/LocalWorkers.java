@@ -43,7 +43,10 @@ public final class LocalWorkers implements AutoCloseable {
     private final ClusterAccess access;
     private final Coordinator coordinator;
     private final List<Process> processes = new CopyOnWriteArrayList<>();
-    private Thread follower;
+    private volatile Thread follower;
+    /** How many processes in a row ended as soon as they were started; of the follower. */
+    private long failures;
+
     private volatile boolean closed;
     /** Is told of each worker that was lost. */
     private volatile Consumer<String> told = line -> {};
@@ -139,36 +142,44 @@ public final class LocalWorkers implements AutoCloseable {
 
     /** Has as many workers as there is work for, within the limits, until this is closed. */
     private void follow() {
-        long failures = 0;
         BitSet ended = new BitSet();
-        while (!closed) {
-            try {
-                tellOfLost(ended);
-                long alive = processes.stream().filter(Process::isAlive).count();
-                int wanted = options.workers().wanted(coordinator.demand(), options.slots(), PROGRAMS);
-                if (alive < wanted) {
-                    Process started = startWorker();
-                    // One that ends at once is not started again and again.
-                    failures = started.waitFor(LOOK_MILLIS, TimeUnit.MILLISECONDS) ? failures + 1 : 0;
-                    Thread.sleep(Math.min(MOST_BACKOFF_MILLIS, failures * failures * LOOK_MILLIS));
-                    continue;
+        try {
+            while (!closed) {
+                long pause = LOOK_MILLIS;
+                try {
+                    tellOfLost(ended);
+                    pause = lookAfter();
+                } catch (RuntimeException e) {
+                    LOG.error("unexpected failure while the number of workers is looked after", e);
                 }
-                // The process of one that has left may still be about to end.
-                long staying = coordinator.workerViews().stream()
-                        .filter(worker -> !worker.isLeaving())
-                        .count();
-                if (staying > wanted) {
-                    coordinator.idleWorkers(options.idleMillis()).stream()
-                            .limit(staying - wanted)
-                            .forEach(worker -> coordinator.askToLeave(worker, LEAVE_MILLIS));
-                }
-                Thread.sleep(LOOK_MILLIS);
-            } catch (InterruptedException e) {
-                return;
-            } catch (RuntimeException e) {
-                LOG.error("unexpected failure while the number of workers is looked after", e);
+                Thread.sleep(pause);
             }
+        } catch (InterruptedException e) {
+            LOG.debug("the workers are ended", e);
         }
+    }
+
+    /** Starts a worker where one is missing, or asks those to leave that are not needed; returns when to look again, in milliseconds. */
+    private long lookAfter() throws InterruptedException {
+        long alive = processes.stream().filter(Process::isAlive).count();
+        int wanted = options.workers().wanted(coordinator.demand(), options.slots(), PROGRAMS);
+        if (alive < wanted) {
+            Process started = startWorker();
+            // One that ends at once is not started again and again.
+            failures = started.waitFor(LOOK_MILLIS, TimeUnit.MILLISECONDS) ? failures + 1 : 0;
+            return Math.min(MOST_BACKOFF_MILLIS, failures * failures * LOOK_MILLIS);
+        }
+        // Where the number is fixed, others that have joined are there because somebody wants them.
+        if (options.workers().isElastic()) {
+            // The process of one that has left may still be about to end.
+            long staying = coordinator.workerViews().stream()
+                    .filter(worker -> !worker.isLeaving())
+                    .count();
+            coordinator.idleWorkers(options.idleMillis()).stream()
+                    .limit(Math.max(0, staying - wanted))
+                    .forEach(worker -> coordinator.askToLeave(worker, LEAVE_MILLIS));
+        }
+        return LOOK_MILLIS;
     }
 
     /** @param ended those that were looked at when they had ended, by the order in which they were started */
