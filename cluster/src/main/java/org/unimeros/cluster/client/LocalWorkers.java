@@ -38,13 +38,18 @@ public final class LocalWorkers implements AutoCloseable {
     private static final long LEAVE_MILLIS = 60_000;
     private static final long LOOK_MILLIS = 250;
     private static final long MOST_BACKOFF_MILLIS = 30_000;
+    /** What ends earlier, though nothing but starting came before it, would most likely end again. */
+    private static final long SOON_MILLIS = 10_000;
 
     private final Options options;
     private final ClusterAccess access;
     private final Coordinator coordinator;
     private final List<Process> processes = new CopyOnWriteArrayList<>();
     private volatile Thread follower;
-    /** How many processes in a row ended as soon as they were started; of the follower. */
+    /** The process that the follower started last, when that was, and how many in a row have failed soon. */
+    private Process latest;
+
+    private long latestStart;
     private long failures;
 
     private volatile boolean closed;
@@ -164,10 +169,12 @@ public final class LocalWorkers implements AutoCloseable {
         long alive = processes.stream().filter(Process::isAlive).count();
         int wanted = options.workers().wanted(coordinator.demand(), options.slots(), PROGRAMS);
         if (alive < wanted) {
-            Process started = startWorker();
-            // One that ends at once is not started again and again.
-            failures = started.waitFor(LOOK_MILLIS, TimeUnit.MILLISECONDS) ? failures + 1 : 0;
-            return Math.min(MOST_BACKOFF_MILLIS, failures * failures * LOOK_MILLIS);
+            // One that fails soon is not started again and again.
+            failures = hasFailedSoon(latest) ? failures + 1 : 0;
+            Thread.sleep(Math.min(MOST_BACKOFF_MILLIS, failures * failures * LOOK_MILLIS));
+            latest = startWorker();
+            latestStart = System.nanoTime();
+            return LOOK_MILLIS;
         }
         // Where the number is fixed, others that have joined are there because somebody wants them.
         if (options.workers().isElastic()) {
@@ -180,6 +187,13 @@ public final class LocalWorkers implements AutoCloseable {
                     .forEach(worker -> coordinator.askToLeave(worker, LEAVE_MILLIS));
         }
         return LOOK_MILLIS;
+    }
+
+    private boolean hasFailedSoon(Process process) {
+        return process != null
+                && !process.isAlive()
+                && process.exitValue() != 0
+                && System.nanoTime() - latestStart < TimeUnit.MILLISECONDS.toNanos(SOON_MILLIS);
     }
 
     /** @param ended those that were looked at when they had ended, by the order in which they were started */

@@ -99,7 +99,7 @@ final class JsonRecords {
         }
     }
 
-    /** The library reads whole numbers as fast as they are read from texts, and what is nested has no text. */
+    /** The library reads whole numbers, what is nested has no text, and the others are rare. */
     private static boolean isReadFromText(DataType type) {
         return type == DataType.TEXT
                 || type == DataType.DATE

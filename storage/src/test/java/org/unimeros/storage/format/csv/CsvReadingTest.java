@@ -18,17 +18,15 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
-import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.BadData;
-import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Lenient;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.format.ReadRows;
 
 class CsvReadingTest {
 
@@ -68,20 +66,7 @@ class CsvReadingTest {
     }
 
     private List<List<Object>> read(Piece piece, List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
-        List<List<Object>> rows = new ArrayList<>();
-        try (BatchReader reader = csv.read(piece, columns, options, context)) {
-            for (Batch batch = reader.next(); batch != null; batch = reader.next()) {
-                assertTrue(batch.rowCount() > 0 && batch.rowCount() <= Batch.TARGET_ROWS);
-                for (int r = 0; r < batch.rowCount(); r++) {
-                    List<Object> row = new ArrayList<>();
-                    for (int c = 0; c < columns.size(); c++) {
-                        row.add(Values.get(batch.column(c), r, columns.get(c).type()));
-                    }
-                    rows.add(row);
-                }
-            }
-        }
-        return rows;
+        return ReadRows.of(csv, piece, columns, options, context);
     }
 
     private static List<ColumnSpec> texts(String... names) {

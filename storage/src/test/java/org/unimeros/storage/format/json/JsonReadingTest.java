@@ -22,17 +22,15 @@ import java.util.Random;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
-import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.BadData;
-import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Lenient;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.format.ReadRows;
 
 class JsonReadingTest {
 
@@ -81,20 +79,7 @@ class JsonReadingTest {
     }
 
     private static List<List<Object>> read(Piece piece, List<ColumnSpec> columns, ReadContext context) {
-        List<List<Object>> rows = new ArrayList<>();
-        try (BatchReader reader = new JsonLinesFormat().read(piece, columns, FormatOptions.DEFAULTS, context)) {
-            for (Batch batch = reader.next(); batch != null; batch = reader.next()) {
-                assertTrue(batch.rowCount() > 0 && batch.rowCount() <= Batch.TARGET_ROWS);
-                for (int r = 0; r < batch.rowCount(); r++) {
-                    List<Object> row = new ArrayList<>();
-                    for (int c = 0; c < columns.size(); c++) {
-                        row.add(Values.get(batch.column(c), r, columns.get(c).type()));
-                    }
-                    rows.add(row);
-                }
-            }
-        }
-        return rows;
+        return ReadRows.of(new JsonLinesFormat(), piece, columns, FormatOptions.DEFAULTS, context);
     }
 
     /** Fields in any order, absent, null, repeated, among others, in every way to write a value; files of several buffers, whole and cut. */

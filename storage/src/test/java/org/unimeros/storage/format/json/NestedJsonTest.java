@@ -10,16 +10,14 @@ import java.util.ArrayList;
 import java.util.List;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
-import org.unimeros.engine.data.Values;
-import org.unimeros.engine.source.BatchReader;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Format;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Lenient;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.format.ReadRows;
 
 /** Types of nested values, and records in which something inside does not fit. */
 class NestedJsonTest {
@@ -84,15 +82,9 @@ class NestedJsonTest {
 
     private List<Object> read(DataFile file, String type, Lenient context) {
         ColumnSpec column = ColumnSpec.of("a", DataType.parse(type));
-        List<Object> values = new ArrayList<>();
-        try (BatchReader reader = format.read(Piece.whole(file), List.of(column), FormatOptions.DEFAULTS, context)) {
-            for (Batch batch = reader.next(); batch != null; batch = reader.next()) {
-                for (int i = 0; i < batch.rowCount(); i++) {
-                    values.add(Values.get(batch.column(0), i, column.type()));
-                }
-            }
-        }
-        return values;
+        return ReadRows.of(format, Piece.whole(file), List.of(column), FormatOptions.DEFAULTS, context).stream()
+                .map(row -> row.get(0))
+                .toList();
     }
 
     /** What was read of a bad record before its mistake must not show in those around it. */
