@@ -1,5 +1,6 @@
 package org.unimeros.sql;
 
+import java.util.function.Predicate;
 import net.sf.jsqlparser.expression.AnalyticExpression;
 import net.sf.jsqlparser.expression.AnalyticType;
 import net.sf.jsqlparser.expression.Expression;
@@ -14,30 +15,38 @@ import org.unimeros.engine.expr.OwnFunctions;
 final class AggregateFinder extends ExpressionVisitorAdapter<Void> {
 
     private final OwnFunctions own;
+    private final Predicate<AggregateNode> counts;
     private boolean found;
 
-    private AggregateFinder(OwnFunctions own) {
+    private AggregateFinder(OwnFunctions own, Predicate<AggregateNode> counts) {
         this.own = own;
+        this.counts = counts;
     }
 
     /** @param own those that the job defines */
     static boolean hasAggregate(Expression node, OwnFunctions own) {
-        AggregateFinder finder = new AggregateFinder(own);
+        return hasAggregate(node, own, a -> true);
+    }
+
+    /** The same of those aggregates that count. */
+    static boolean hasAggregate(Expression node, OwnFunctions own, Predicate<AggregateNode> counts) {
+        AggregateFinder finder = new AggregateFinder(own, counts);
         node.accept(finder, null);
         return finder.found;
     }
 
     @Override
     public <S> Void visit(Function function, S context) {
-        found |=
-                Aggregates.isName(function.getName(), own) || function.getName().equalsIgnoreCase("grouping");
+        boolean isAggregate = Aggregates.isName(function.getName(), own);
+        found |= isAggregate && counts.test(AggregateNode.of(function))
+                || function.getName().equalsIgnoreCase("grouping");
         return super.visit(function, context);
     }
 
     /** A window function is none itself, but can be of aggregates. */
     @Override
     public <S> Void visit(AnalyticExpression expression, S context) {
-        found |= expression.getType() != AnalyticType.OVER;
+        found |= expression.getType() != AnalyticType.OVER && counts.test(AggregateNode.of(expression));
         if (expression.getPartitionExpressionList() != null) {
             expression.getPartitionExpressionList().forEach(e -> e.accept(this, context));
         }

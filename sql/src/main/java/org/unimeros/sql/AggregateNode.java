@@ -12,6 +12,7 @@ import net.sf.jsqlparser.statement.select.OrderByElement;
 
 /** A parsed call of an aggregate, whichever way the parser holds it. */
 record AggregateNode(
+        Expression node,
         String name,
         boolean star,
         List<Expression> arguments,
@@ -30,7 +31,7 @@ record AggregateNode(
         }
         List<OrderByElement> order = f.getOrderByElements() == null ? List.of() : f.getOrderByElements();
         return new AggregateNode(
-                f.getName(), star, star ? List.of() : arguments, f.isDistinct(), order, Optional.empty());
+                f, f.getName(), star, star ? List.of() : arguments, f.isDistinct(), order, Optional.empty());
     }
 
     /** Of a call with {@code filter}, {@code within group} or {@code over}; the window itself is left out. */
@@ -45,6 +46,7 @@ record AggregateNode(
         List<OrderByElement> within =
                 a.getType() == AnalyticType.WITHIN_GROUP ? a.getOrderByElements() : a.getFuncOrderBy();
         return new AggregateNode(
+                a,
                 a.getName(),
                 star,
                 arguments,

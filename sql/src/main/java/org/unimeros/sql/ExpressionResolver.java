@@ -380,7 +380,7 @@ final class ExpressionResolver {
 
     private Expression called(Function f) {
         if (Aggregates.isName(f.getName(), functions())) {
-            return scope.aggregate(AggregateNode.of(f));
+            return scope.aggregateOf(AggregateNode.of(f));
         }
         if (f.getName().equalsIgnoreCase("unnest")) {
             throw unsupported("unnest in an expression", "write it in from: from rows, unnest(list) as u(value)");
@@ -405,7 +405,7 @@ final class ExpressionResolver {
     private Expression analytic(AnalyticExpression a) {
         return switch (a.getType()) {
             case OVER -> scope.window(a);
-            case FILTER_ONLY, WITHIN_GROUP -> scope.aggregate(AggregateNode.of(a));
+            case FILTER_ONLY, WITHIN_GROUP -> scope.aggregateOf(AggregateNode.of(a));
             default -> throw unsupported(a.toString(), "compute it in an inner query");
         };
     }

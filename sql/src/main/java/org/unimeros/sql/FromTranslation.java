@@ -19,12 +19,10 @@ import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
-import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Functions;
 import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Inline;
-import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.plan.Plan.JoinMethod;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.PlanBuilder;
@@ -114,7 +112,7 @@ final class FromTranslation {
                 From nothing = From.of(new Inline(new Schema(List.of()), List.of(new Batch(1))));
                 yield unnest(nothing, null, function);
             }
-            case Values values -> From.of(renamed(ValuesTranslation.plan(values, context), item.getAlias()));
+            case Values values -> From.of(renamed(ValuesTranslation.plan(values, context, outer), item.getAlias()));
             default ->
                 throw ExpressionResolver.unsupported(
                         "this kind of input, " + item + ",",
@@ -195,18 +193,19 @@ final class FromTranslation {
         }
         From right = item(join.getFromItem());
         List<String> merged = mergedColumns(join, left, right);
-        Expression condition = merged.isEmpty() ? condition(join, left, right) : equal(merged, left, right);
-        Plan plan = join.isRight()
-                ? PlanBuilder.rightJoin(left.plan, right.plan, JoinMethod.AUTOMATIC, condition)
-                : PlanBuilder.join(left.plan, right.plan, kind(join), JoinMethod.AUTOMATIC, condition);
+        Plan plan = merged.isEmpty()
+                ? new OnTranslation(context, outer, join, left.plan, right.plan).plan()
+                : joined(join, left, right, equal(merged, left, right));
         int leftSize = left.plan.schema().size();
         BitSet hidden = (BitSet) left.hidden.clone();
         right.hidden.stream().forEach(i -> hidden.set(leftSize + i));
         return merged.isEmpty() ? new From(plan, hidden) : merged(plan, join, merged, left, right, hidden);
     }
 
-    private static JoinKind kind(Join join) {
-        return join.isFull() ? JoinKind.FULL : join.isLeft() ? JoinKind.LEFT : JoinKind.INNER;
+    private static Plan joined(Join join, From left, From right, Expression condition) {
+        return join.isRight()
+                ? PlanBuilder.rightJoin(left.plan, right.plan, JoinMethod.AUTOMATIC, condition)
+                : PlanBuilder.join(left.plan, right.plan, OnTranslation.kind(join), JoinMethod.AUTOMATIC, condition);
     }
 
     /** The columns of {@code using}, or those that both sides of a natural join have. */
@@ -266,17 +265,6 @@ final class FromTranslation {
             }
         }
         return new From(PlanBuilder.select(plan, distinct), shifted);
-    }
-
-    private Expression condition(Join join, From left, From right) {
-        Schema both = left.plan.schema().concat(right.plan.schema());
-        Scope scope = new RowScope(outer, both, null, "it belongs into select or having", null);
-        ExpressionResolver resolver = new ExpressionResolver(context, scope);
-        List<Expression> parts = new ArrayList<>();
-        for (net.sf.jsqlparser.expression.Expression on : join.getOnExpressions()) {
-            parts.add(resolver.resolve(on));
-        }
-        return parts.isEmpty() ? Literal.TRUE : Operators.and(parts);
     }
 
     /** The list of {@code unnest(list)}, or of the rows of a function that the job defines. */
@@ -343,38 +331,40 @@ final class FromTranslation {
         RowSource rows = new RowSource(left.plan);
         Scope around = new RowScope(outer, left.plan.schema(), rows, "it belongs into the inner query", null);
         Plan query = new QueryTranslation(context, around).query(lateral.getSelect());
-        boolean plain = join.getOnExpressions().isEmpty()
-                || join.getOnExpressions().stream().allMatch(e -> e.toString().equalsIgnoreCase("true"));
-        if (plain && EmptyGroup.values(query).isPresent()) {
+        boolean plain =
+                join.getOnExpressions().stream().allMatch(e -> e.toString().equalsIgnoreCase("true"));
+        if (plain && EmptyGroup.of(query).isPresent()) {
             return lateralValues(left, rows, query, lateral);
         }
         Decorrelation inner = Decorrelation.of(query, left.plan);
-        Plan right = renamed(inner.plan(), lateral.getAlias());
-        List<Expression> on = new ArrayList<>();
         int leftSize = left.plan.schema().size();
-        inner.correlations().forEach(c -> on.add(Subqueries.joined(c, leftSize)));
-        Schema both = left.plan.schema().concat(right.schema());
+        Schema named = renamed(query, lateral.getAlias()).schema();
+        Schema both = left.plan.schema().concat(named);
         ExpressionResolver resolver =
                 new ExpressionResolver(context, new RowScope(outer, both, null, "it belongs into having", null));
-        join.getOnExpressions().forEach(e -> on.add(resolver.resolve(e)));
-        Expression condition = on.isEmpty() ? Literal.TRUE : Operators.and(on);
-        Plan plan = PlanBuilder.join(left.plan, right, kind(join), JoinMethod.AUTOMATIC, condition);
-        BitSet hidden = (BitSet) left.hidden.clone();
-        hidden.set(leftSize + query.schema().size(), plan.schema().size());
-        return new From(plan, hidden);
+        List<Expression> on =
+                join.getOnExpressions().stream().map(resolver::resolve).toList();
+        Plan plan = PlanBuilder.join(
+                left.plan, inner.plan(), OnTranslation.kind(join), JoinMethod.AUTOMATIC, inner.condition(leftSize, on));
+        // What the correlations compare is not for others to see, whatever its name is.
+        return new From(columns(plan, leftSize, leftSize, both), left.hidden);
     }
 
     /** A query that has one row for every row around it, even where there is nothing to summarise. */
     private static From lateralValues(From left, RowSource rows, Plan query, LateralSubSelect lateral) {
         int first = new Subqueries(rows).values(query);
-        Schema names = renamed(query, lateral.getAlias()).schema();
-        List<Named> outputs =
-                new ArrayList<>(PlanBuilder.columns(rows.plan().schema()).subList(0, first));
+        Schema both =
+                left.plan.schema().concat(renamed(query, lateral.getAlias()).schema());
+        return new From(columns(rows.plan(), left.plan.schema().size(), first, both), left.hidden);
+    }
+
+    /** The first columns of a plan, then those from another place on, by the names of a schema. */
+    private static Plan columns(Plan plan, int leftSize, int first, Schema names) {
+        List<Named> outputs = new ArrayList<>();
         for (int i = 0; i < names.size(); i++) {
-            outputs.add(new Named(rows.column(first + i), names.field(i)));
+            int place = i < leftSize ? i : first + i - leftSize;
+            outputs.add(new Named(PlanBuilder.column(plan.schema(), place), names.field(i)));
         }
-        BitSet hidden = (BitSet) left.hidden.clone();
-        hidden.set(left.plan.schema().size(), first);
-        return new From(PlanBuilder.select(rows.plan(), outputs), hidden);
+        return PlanBuilder.select(plan, outputs);
     }
 }

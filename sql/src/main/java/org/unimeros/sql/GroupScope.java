@@ -1,7 +1,9 @@
 package org.unimeros.sql;
 
 import java.util.ArrayList;
+import java.util.IdentityHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import net.sf.jsqlparser.expression.AnalyticExpression;
 import net.sf.jsqlparser.schema.Column;
@@ -21,20 +23,25 @@ final class GroupScope extends Scope {
 
     private final ExpressionResolver rowResolver;
     private final List<Named> keys;
+    private final List<String> keyTexts;
     private final GroupingSets sets;
+    private final Map<net.sf.jsqlparser.expression.Expression, Integer> numbers = new IdentityHashMap<>();
     private final List<NamedAggregate> aggregates = new ArrayList<>();
     private final WindowTranslation windows;
     private RowSource rows;
 
+    /** @param keyTexts the keys as they are written */
     GroupScope(
             Scope outer,
             ExpressionResolver rowResolver,
             List<Named> keys,
+            List<String> keyTexts,
             GroupingSets sets,
             WindowTranslation windows) {
         super(outer);
         this.rowResolver = rowResolver;
         this.keys = keys;
+        this.keyTexts = keyTexts;
         this.sets = sets;
         this.windows = windows;
     }
@@ -50,10 +57,13 @@ final class GroupScope extends Scope {
 
     @Override
     Optional<Expression> whole(net.sf.jsqlparser.expression.Expression node) {
-        if (keys.isEmpty()
-                || AggregateFinder.hasAggregate(node, rowResolver.functions())
-                || ExpressionResolver.hasInnerRows(node)) {
+        if (keys.isEmpty() || AggregateFinder.hasAggregate(node, rowResolver.functions())) {
             return Optional.empty();
+        }
+        if (ExpressionResolver.hasInnerRows(node)) {
+            // To resolve an inner query once more would join it once more, so its text has to tell.
+            int place = keyTexts.indexOf(node.toString());
+            return place < 0 ? Optional.empty() : Optional.of(key(place));
         }
         Expression resolved = rowResolver.resolve(node);
         for (int i = 0; i < keys.size(); i++) {
@@ -82,6 +92,11 @@ final class GroupScope extends Scope {
     }
 
     @Override
+    boolean owns(String name) {
+        return rowResolver.scope().owns(name);
+    }
+
+    @Override
     UserMistake unknown(String name) {
         rowResolver.resolve(new Column(name));
         return new UserMistake("column " + name
@@ -90,17 +105,23 @@ final class GroupScope extends Scope {
 
     @Override
     Expression aggregate(AggregateNode call) {
-        return aggregate(rowResolver.aggregateOf(call));
+        Integer known = numbers.get(call.node());
+        if (known != null) {
+            return reference(known);
+        }
+        int number = number(rowResolver.aggregateOf(call));
+        numbers.put(call.node(), number);
+        return reference(number);
     }
 
-    private Expression aggregate(Aggregate aggregate) {
+    private int number(Aggregate aggregate) {
         for (int i = 0; i < aggregates.size(); i++) {
             if (aggregates.get(i).aggregate().equals(aggregate)) {
-                return reference(i);
+                return i;
             }
         }
         aggregates.add(new NamedAggregate(aggregate, aggregate.toString()));
-        return reference(aggregates.size() - 1);
+        return aggregates.size() - 1;
     }
 
     private Expression reference(int index) {

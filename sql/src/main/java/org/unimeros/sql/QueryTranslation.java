@@ -67,7 +67,7 @@ final class QueryTranslation {
             case ParenthesedSelect inner -> limited(ordered(query(inner.getSelect()), select), select);
             case TableStatement whole ->
                 limited(ordered(new FromTranslation(context, outer).rows(whole.getTable()), select), select);
-            case Values values -> limited(ordered(ValuesTranslation.plan(values, context), select), select);
+            case Values values -> limited(ordered(ValuesTranslation.plan(values, context, outer), select), select);
             default ->
                 throw ExpressionResolver.unsupported(
                         "the form of query " + select.getClass().getSimpleName().toLowerCase(Locale.ROOT),

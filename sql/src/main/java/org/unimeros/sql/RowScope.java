@@ -16,6 +16,7 @@ final class RowScope extends Scope {
     private final RowSource rows;
     private final String aggregatesGoTo;
     private final WindowTranslation windows;
+    private boolean metAggregate;
 
     /**
      * @param schema what can be named; the first columns of the rows
@@ -48,7 +49,13 @@ final class RowScope extends Scope {
 
     @Override
     Expression aggregate(AggregateNode call) {
+        metAggregate = true;
         throw new UserMistake("aggregate " + call.name() + " is not allowed here; " + aggregatesGoTo);
+    }
+
+    /** Whether an aggregate was refused, which may stand in an inner query and be one of these rows. */
+    boolean metAggregate() {
+        return metAggregate;
     }
 
     @Override

@@ -1,6 +1,9 @@
 package org.unimeros.sql;
 
+import java.util.BitSet;
+import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
+import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
 
@@ -10,6 +13,7 @@ import org.unimeros.engine.plan.PlanBuilder;
  */
 final class RowSource {
 
+    private final BitSet read = new BitSet();
     private Plan plan;
 
     RowSource(Plan plan) {
@@ -23,6 +27,17 @@ final class RowSource {
     /** Takes a plan with the same columns first. */
     void widen(Plan wider) {
         plan = wider;
+    }
+
+    /** Takes a plan that joins more columns, by a condition over the columns so far and those behind them. */
+    void widen(Plan wider, Expression condition) {
+        Expressions.columns(condition, read);
+        plan = wider;
+    }
+
+    /** The columns that what was joined depends on. */
+    BitSet read() {
+        return read;
     }
 
     /** A reference to a column by position. */

@@ -1,7 +1,10 @@
 package org.unimeros.sql;
 
+import java.util.List;
 import java.util.Optional;
+import java.util.function.Supplier;
 import net.sf.jsqlparser.expression.AnalyticExpression;
+import net.sf.jsqlparser.schema.Column;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
@@ -27,10 +30,15 @@ abstract class Scope {
     /** What is wrong with a name that no scope knows. */
     abstract UserMistake unknown(String name);
 
+    /** Whether a name means a column of the rows of this scope, be it one that expressions in it cannot read. */
+    boolean owns(String name) {
+        return find(name).isPresent();
+    }
+
     /** Whether a name means a column here or in a scope around. */
     final boolean knows(String name) {
         for (Scope scope = this; scope != null; scope = scope.outer) {
-            if (scope.find(name).isPresent()) {
+            if (scope.owns(name)) {
                 return true;
             }
         }
@@ -39,23 +47,60 @@ abstract class Scope {
 
     /** The column of a name here or, failing that, in the nearest scope around. */
     final Expression column(String name) {
-        Optional<ColumnRef> own = find(name);
-        if (own.isPresent()) {
-            return own.get();
-        }
-        int depth = 1;
-        for (Scope scope = outer; scope != null; scope = scope.outer) {
-            Optional<ColumnRef> found = scope.find(name);
-            if (found.isPresent()) {
-                ColumnRef column = found.get();
-                return new Outer(depth, column.index(), column.name(), column.type());
+        int depth = 0;
+        for (Scope scope = this; scope != null; scope = scope.outer) {
+            if (scope.owns(name)) {
+                ColumnRef found = scope.find(name).orElseThrow(ofScope(scope, name));
+                return outside(found, depth);
             }
             depth++;
         }
         throw unknown(name);
     }
 
-    /** The meaning of an aggregate call; fails where aggregates are not allowed. */
+    private static Supplier<UserMistake> ofScope(Scope scope, String name) {
+        return () -> scope.unknown(name);
+    }
+
+    private static Expression outside(ColumnRef column, int depth) {
+        return depth == 0 ? column : new Outer(depth, column.index(), column.name(), column.type());
+    }
+
+    /**
+     * The meaning of an aggregate call. It belongs to the innermost query whose columns it reads, as in the SQL standard: one of
+     * nothing but columns of a query around is an aggregate of that query.
+     */
+    final Expression aggregateOf(AggregateNode call) {
+        int level = levelOf(call);
+        Scope owner = this;
+        for (int i = 0; i < level; i++) {
+            owner = owner.outer;
+        }
+        Expression value = owner.aggregate(call);
+        return value instanceof ColumnRef column ? outside(column, level) : value;
+    }
+
+    /** How many queries further out an aggregate belongs. */
+    final int levelOf(AggregateNode call) {
+        List<Column> columns = ColumnFinder.columns(call);
+        return columns.stream().mapToInt(this::depthOf).min().orElse(0);
+    }
+
+    private int depthOf(Column column) {
+        List<String> parts = ExpressionResolver.nameParts(column);
+        int depth = 0;
+        for (Scope scope = this; scope != null; scope = scope.outer) {
+            for (int n = parts.size(); n > 0; n--) {
+                if (scope.owns(String.join(".", parts.subList(0, n)))) {
+                    return depth;
+                }
+            }
+            depth++;
+        }
+        return 0;
+    }
+
+    /** The meaning of an aggregate call of this scope; fails where aggregates are not allowed. */
     abstract Expression aggregate(AggregateNode call);
 
     /** The meaning of a window function; fails where they are not allowed. */

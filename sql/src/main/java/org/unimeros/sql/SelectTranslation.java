@@ -40,6 +40,7 @@ final class SelectTranslation {
     private final RowSource rows;
     private final WindowTranslation windows;
     private final List<Named> keys = new ArrayList<>();
+    private final List<String> keyTexts = new ArrayList<>();
 
     SelectTranslation(QueryContext context, Scope outer, PlainSelect select, List<OrderByElement> order) {
         this.context = context;
@@ -105,17 +106,33 @@ final class SelectTranslation {
                 || select.getHaving() != null
                 || select.getSelectItems().stream().anyMatch(i -> hasAggregate(i.getExpression()))
                 || order.stream().anyMatch(e -> hasAggregate(e.getExpression()));
-        return grouped ? grouped() : finished(rows, resolver("aggregates cannot be nested", windows), visible, hidden);
+        return grouped ? grouped() : single();
+    }
+
+    /** Without grouping, unless an inner query turns out to have an aggregate of these rows. */
+    private Plan single() {
+        Plan before = rows.plan();
+        RowScope scope = new RowScope(outer, visible, rows, "aggregates cannot be nested", windows);
+        try {
+            return finished(rows, new ExpressionResolver(context, scope), visible, hidden);
+        } catch (UserMistake e) {
+            if (!scope.metAggregate()) {
+                throw e;
+            }
+            rows.widen(before);
+            return grouped();
+        }
     }
 
     private boolean hasAggregate(net.sf.jsqlparser.expression.Expression node) {
-        return AggregateFinder.hasAggregate(node, context.functions());
+        RowScope scope = new RowScope(outer, visible, rows, "", null);
+        return AggregateFinder.hasAggregate(node, context.functions(), a -> scope.levelOf(a) == 0);
     }
 
     private Plan grouped() {
         ExpressionResolver ofRows = resolver("aggregates cannot be nested", null);
         GroupingSets sets = groupKeys(ofRows);
-        GroupScope scope = new GroupScope(outer, ofRows, keys, sets, windows);
+        GroupScope scope = new GroupScope(outer, ofRows, keys, keyTexts, sets, windows);
         ExpressionResolver groups = new ExpressionResolver(context, scope);
         // Resolving everything once collects the aggregates; only then is the schema of the grouping complete.
         select.getSelectItems().forEach(i -> {
@@ -126,10 +143,14 @@ final class SelectTranslation {
         if (select.getHaving() != null) {
             groups.resolve(select.getHaving());
         }
-        order.stream().filter(e -> hasAggregate(e.getExpression())).forEach(e -> groups.resolve(e.getExpression()));
+        order.stream()
+                .map(OrderByElement::getExpression)
+                .filter(e -> hasAggregate(e) || ExpressionResolver.hasInnerRows(e))
+                .forEach(groups::resolve);
         if (select.getQualify() != null) {
             groups.resolve(select.getQualify());
         }
+        // The keys and the arguments of aggregates may have inner queries, which are joined to the rows by now.
         Plan group = sets == null
                 ? new Group(rows.plan(), keys, scope.aggregates())
                 : sets.group(rows.plan(), keys, scope.aggregates());
@@ -224,6 +245,7 @@ final class SelectTranslation {
             }
         }
         keys.add(key);
+        keyTexts.add(meant.toString());
         return keys.size() - 1;
     }
 

@@ -8,7 +8,6 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import org.unimeros.engine.data.Bytes;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
@@ -19,8 +18,6 @@ import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Case;
 import org.unimeros.engine.expr.Expression.IsNull;
 import org.unimeros.engine.expr.Expression.Literal;
-import org.unimeros.engine.expr.Expression.Outer;
-import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.expr.Functions;
 import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.expr.Types;
@@ -47,32 +44,15 @@ final class Subqueries {
 
     /** {@code exists (query)}: true or false. */
     Expression exists(Plan query) {
-        Decorrelation inner = Decorrelation.of(query, rows.plan());
-        return mark(inner, List.of());
+        return mark(Decorrelation.of(withoutDistinct(query), rows.plan()), List.of());
     }
 
     /** Adds a column that tells whether the query has a row for which all conditions hold, besides its own. */
     private Expression mark(Decorrelation inner, List<Expression> conditions) {
-        List<Expression> all = new ArrayList<>(onBothSides(inner));
-        all.addAll(conditions);
-        Expression condition = all.isEmpty() ? Literal.TRUE : Operators.and(all);
-        rows.widen(PlanBuilder.join(rows.plan(), inner.plan(), JoinKind.MARK, JoinMethod.AUTOMATIC, condition));
+        Expression condition = inner.condition(rows.size(), conditions);
+        Plan marked = PlanBuilder.join(rows.plan(), inner.plan(), JoinKind.MARK, JoinMethod.AUTOMATIC, condition);
+        rows.widen(marked, condition);
         return rows.column(rows.size() - 1);
-    }
-
-    /** The correlations as conditions on the rows outside and the columns of the query together. */
-    private List<Expression> onBothSides(Decorrelation inner) {
-        return inner.correlations().stream().map(c -> joined(c, rows.size())).toList();
-    }
-
-    static Expression joined(Expression correlation, int leftSize) {
-        Expression shifted = Expressions.remap(correlation, i -> i + leftSize);
-        return Expressions.mapOuter(shifted, e -> {
-            Outer outer = (Outer) e;
-            return outer.depth() == 1
-                    ? new Expression.ColumnRef(outer.index(), outer.name(), outer.type())
-                    : new Outer(outer.depth() - 1, outer.index(), outer.name(), outer.type());
-        });
     }
 
     /**
@@ -156,7 +136,7 @@ final class Subqueries {
     }
 
     private Expression matches(List<Expression> left, Plan query, String op, boolean wantsNull) {
-        Decorrelation inner = Decorrelation.of(query, rows.plan());
+        Decorrelation inner = Decorrelation.of(withoutDistinct(query), rows.plan());
         List<Expression> right = new ArrayList<>();
         for (int i = 0; i < left.size(); i++) {
             Field field = query.schema().field(i);
@@ -165,6 +145,13 @@ final class Subqueries {
         Expression comparison =
                 op.equals("=") ? allEqual(left, right) : Operators.compare(op, left.get(0), right.get(0));
         return mark(inner, List.of(wantsNull ? new IsNull(comparison) : comparison));
+    }
+
+    /** A query of which only matters whether it has a row, not how often. */
+    private static Plan withoutDistinct(Plan query) {
+        return query instanceof Group g && g.aggregates().isEmpty() && !g.keys().isEmpty()
+                ? new Project(g.input(), g.keys())
+                : query;
     }
 
     static Expression allEqual(List<Expression> left, List<Expression> right) {
@@ -229,16 +216,15 @@ final class Subqueries {
 
     /** Adds the columns of a query of at most one row per row outside; returns the position of the first. */
     int values(Plan query) {
-        Optional<List<Expression>> whenEmpty = EmptyGroup.values(query);
-        Decorrelation inner = Decorrelation.of(query, rows.plan());
+        Decorrelation inner = Decorrelation.ofOneRow(query, rows.plan());
         int width = query.schema().size();
-        Plan single = whenEmpty.isPresent() ? inner.plan() : oneRowEach(inner, width);
+        boolean isSummary = inner.whenEmpty().isPresent();
+        Plan single = isSummary ? inner.plan() : oneRowEach(inner.plan(), width);
         List<Named> outputs = new ArrayList<>(PlanBuilder.columns(single.schema()));
         outputs.add(Named.of("found", Literal.TRUE));
         Plan marked = new Project(single, outputs);
-        List<Expression> on = onBothSides(inner);
-        Expression condition = on.isEmpty() ? Literal.TRUE : Operators.and(on);
         int leftSize = rows.size();
+        Expression condition = inner.condition(leftSize, List.of());
         Plan joined = PlanBuilder.join(rows.plan(), marked, JoinKind.LEFT, JoinMethod.AUTOMATIC, condition);
         List<Named> all = new ArrayList<>(PlanBuilder.columns(joined.schema()));
         Expression found =
@@ -246,36 +232,36 @@ final class Subqueries {
         for (int i = 0; i < width; i++) {
             Expression value = PlanBuilder.column(joined.schema(), leftSize + i);
             Expression result = value;
-            if (whenEmpty.isPresent()) {
-                Expression otherwise = Types.coerce(joined(whenEmpty.get().get(i), 0), value.type());
+            if (isSummary) {
+                Expression ofNothing =
+                        Decorrelation.joined(inner.whenEmpty().get().get(i), 0);
+                Expression otherwise = Types.coerce(ofNothing, value.type());
                 result = Operators.choose(List.of(new Case.Branch(new IsNull(found), otherwise)), value);
             }
             all.add(Named.of(query.schema().field(i).name(), result));
         }
-        rows.widen(new Project(joined, all));
+        // What a summary of nothing is can read the rows around, too.
+        List<Expression> depends = new ArrayList<>(List.of(condition));
+        inner.whenEmpty().orElse(List.of()).forEach(e -> depends.add(new IsNull(Decorrelation.joined(e, 0))));
+        rows.widen(new Project(joined, all), Operators.and(depends));
         return rows.size() - width;
     }
 
-    /** One row for each combination of the correlated columns; more is an error when it comes up. */
-    private static Plan oneRowEach(Decorrelation inner, int width) {
-        List<Named> keys = new ArrayList<>(PlanBuilder.columns(inner.plan().schema())
-                .subList(width, inner.plan().schema().size()));
-        if (!inner.correlations().stream().allMatch(Decorrelation::isEquality)) {
-            throw new UserMistake("a query that is used as a value can only refer to the rows around it by equalities,"
-                    + " as in: where p.shipper_id = s.shipper_id; use an aggregate, or a join");
-        }
+    /** One row for each combination of the columns from a number on; more is an error when it comes up. */
+    private static Plan oneRowEach(Plan plan, int width) {
+        List<Named> columns = PlanBuilder.columns(plan.schema());
+        List<Named> keys = columns.subList(width, columns.size());
         List<NamedAggregate> values = new ArrayList<>();
         for (int i = 0; i < width; i++) {
-            Field field = inner.plan().schema().field(i);
-            Aggregate only =
-                    new Aggregate(Kind.ONLY, PlanBuilder.column(inner.plan().schema(), i), field.type());
-            values.add(new NamedAggregate(only, field.name()));
+            Field field = plan.schema().field(i);
+            values.add(new NamedAggregate(
+                    new Aggregate(Kind.ONLY, columns.get(i).expression(), field.type()), field.name()));
         }
-        Group group = new Group(inner.plan(), keys, values);
+        Group group = new Group(plan, keys, values);
         List<Named> order = new ArrayList<>();
-        List<Named> columns = PlanBuilder.columns(group.schema());
-        order.addAll(columns.subList(keys.size(), columns.size()));
-        order.addAll(columns.subList(0, keys.size()));
+        List<Named> grouped = PlanBuilder.columns(group.schema());
+        order.addAll(grouped.subList(keys.size(), grouped.size()));
+        order.addAll(grouped.subList(0, keys.size()));
         return new Project(group, order);
     }
 }

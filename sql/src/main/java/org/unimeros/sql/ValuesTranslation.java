@@ -11,6 +11,7 @@ import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
+import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Inline;
 import org.unimeros.engine.plan.Plan.Named;
@@ -21,8 +22,9 @@ final class ValuesTranslation {
 
     private ValuesTranslation() {}
 
-    static Plan plan(Values values, QueryContext context) {
-        Scope nothing = new RowScope(null, new Schema(List.of()), null, "values are constants", null);
+    /** @param outer what cells can read beside constants; may be null */
+    static Plan plan(Values values, QueryContext context, Scope outer) {
+        Scope nothing = new RowScope(outer, new Schema(List.of()), null, "it belongs into select", null);
         ExpressionResolver resolver = new ExpressionResolver(context, nothing);
         List<List<Expression>> rows = new ArrayList<>();
         // A single row is not in a list of rows.
@@ -45,7 +47,22 @@ final class ValuesTranslation {
                 throw new UserMistake("all rows of values need " + width + " columns, but one has " + row.size());
             }
         }
-        return inline(rows, width);
+        boolean readsAround = rows.stream().flatMap(List::stream).anyMatch(Expressions::hasOuter);
+        return readsAround ? selected(rows, width) : inline(rows, width);
+    }
+
+    /** A plan for each row, since what the cells are depends on the rows around. */
+    private static Plan selected(List<List<Expression>> rows, int width) {
+        Plan all = null;
+        for (List<Expression> row : rows) {
+            List<Named> outputs = new ArrayList<>();
+            for (int c = 0; c < width; c++) {
+                outputs.add(Named.of("column" + (c + 1), row.get(c)));
+            }
+            Plan one = PlanBuilder.select(new Inline(new Schema(List.of()), List.of(new Batch(1))), outputs);
+            all = all == null ? one : PlanBuilder.union(all, one);
+        }
+        return all;
     }
 
     /** One plan per type of row would be large, so that constants are evaluated here. */

@@ -42,6 +42,12 @@ public sealed interface Expression extends Serializable {
      * @param depth 1 for the next query outside
      */
     record Outer(int depth, int index, String name, DataType type) implements Expression {
+
+        /** The same column as seen from a query that stands so many levels deeper. */
+        public Outer deeper(int levels) {
+            return new Outer(depth + levels, index, name, type);
+        }
+
         @Override
         public String toString() {
             return name;
