@@ -298,7 +298,7 @@ public final class Rows {
      */
     public Run write(String location, UnaryOperator<WriteOptions> as) {
         WriteOptions options = as.apply(new WriteOptions());
-        return engine.execution().write(plan, title, options.spec(location, engine.formats()));
+        return engine.execution().write(plan, title, options.spec(location, engine.formats(), engine.settings()));
     }
 
     /** The plan by which the rows would be computed: its stages from the last to the first, with sizes and reasons. */

@@ -140,6 +140,19 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "",
             "Where rows are spilled to; files there go with the process.",
             v -> {});
+    static final Setting WRITE_CONFLICT = new Setting(
+            "write.conflict",
+            "refuse",
+            "",
+            "What becomes of a run that replaces data which another run has written since it began: refuse, or replace that"
+                    + " as well.",
+            v -> oneOf(v, "refuse", "replace"));
+    static final Setting WRITE_KEEP_REPLACED = new Setting(
+            "write.keep-replaced",
+            "10min",
+            "time",
+            "How long replaced files are kept for readers that have listed them; whoever writes next deletes older ones.",
+            Setting::millis);
     static final Setting TASK_ATTEMPTS = new Setting(
             "task.attempts",
             "3",
@@ -197,6 +210,8 @@ public record Setting(String name, String defaultValue, String unit, String desc
             PART_TARGET,
             MEMORY_BUDGET,
             MEMORY_SCRATCH,
+            WRITE_CONFLICT,
+            WRITE_KEEP_REPLACED,
             TASK_ATTEMPTS,
             TASK_TIME_LIMIT,
             TASK_PRINTS,

@@ -125,6 +125,15 @@ public final class Settings {
                 Setting.millis(get(Setting.TASK_TIME_LIMIT.name())));
     }
 
+    /** Whether a run that replaces data also replaces what was published since it began. */
+    boolean replacesOnTop() {
+        return get(Setting.WRITE_CONFLICT.name()).equals("replace");
+    }
+
+    long keepReplacedMillis() {
+        return Setting.millis(get(Setting.WRITE_KEEP_REPLACED.name()));
+    }
+
     long bytes(Setting setting) {
         return Setting.bytes(get(setting.name()), 0);
     }

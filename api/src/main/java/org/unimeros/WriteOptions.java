@@ -81,8 +81,14 @@ public final class WriteOptions {
         return new WriteOptions(format, formatOptions, partitionColumns, WriteMode.parse(name));
     }
 
-    WriteSpec spec(String location, Formats formats) {
+    WriteSpec spec(String location, Formats formats, Settings settings) {
         return new WriteSpec(
-                Path.of(location), formats.byName(format), FormatOptions.of(formatOptions), partitionColumns, mode);
+                Path.of(location),
+                formats.byName(format),
+                FormatOptions.of(formatOptions),
+                partitionColumns,
+                mode,
+                settings.replacesOnTop(),
+                settings.keepReplacedMillis());
     }
 }

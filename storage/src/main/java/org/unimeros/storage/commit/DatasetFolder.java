@@ -1,7 +1,10 @@
 package org.unimeros.storage.commit;
 
+import static java.nio.charset.StandardCharsets.US_ASCII;
+
 import java.io.IOException;
 import java.io.Serializable;
+import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.channels.FileLock;
 import java.nio.channels.OverlappingFileLockException;
@@ -25,6 +28,7 @@ import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.stream.Stream;
+import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Io;
@@ -35,6 +39,7 @@ public final class DatasetFolder implements Serializable {
     static final String OWN = "_unimeros";
 
     private static final int LISTINGS = 200;
+    private static final int SAME_LISTINGS = 5;
     private static final int WAITS = 20;
     private static final long PAUSE_MILLIS = 10;
 
@@ -50,9 +55,16 @@ public final class DatasetFolder implements Serializable {
     private static final String LOCK = ".lock";
 
     private final Path root;
+    private final long keepReplacedMillis;
 
     public DatasetFolder(Path root) {
+        this(root, WriteSpec.KEEP_REPLACED_MILLIS);
+    }
+
+    /** @param keepReplacedMillis how long replaced files stay for readers that have listed them; 0 deletes them at once */
+    DatasetFolder(Path root, long keepReplacedMillis) {
         this.root = root;
+        this.keepReplacedMillis = keepReplacedMillis;
     }
 
     Path own() {
@@ -61,6 +73,22 @@ public final class DatasetFolder implements Serializable {
 
     Path staging() {
         return own().resolve("staging");
+    }
+
+    /** Where a file in staging is once it is published; empty for a file that is not in staging. */
+    static Optional<Path> placeOfStaged(Path file) {
+        for (int i = file.getNameCount() - 3; i > 0; i--) {
+            if (file.getName(i).toString().equals(OWN)
+                    && file.getName(i + 1).toString().equals("staging")) {
+                Path root = file.getRoot() == null
+                        ? file.subpath(0, i)
+                        : file.getRoot().resolve(file.subpath(0, i));
+                return i + 3 < file.getNameCount()
+                        ? Optional.of(root.resolve(file.subpath(i + 3, file.getNameCount())))
+                        : Optional.empty();
+            }
+        }
+        return Optional.empty();
     }
 
     /** Where the files of a run are until they are published. */
@@ -72,6 +100,10 @@ public final class DatasetFolder implements Serializable {
         return own().resolve("generation");
     }
 
+    private PublishedRuns published() {
+        return new PublishedRuns(own().resolve("published"));
+    }
+
     private Path record() {
         return own().resolve("publication.json");
     }
@@ -81,16 +113,39 @@ public final class DatasetFolder implements Serializable {
      * which a publication began or ended is made again.
      */
     public List<DataFile> list() {
+        State last = null;
+        int same = 0;
         for (int attempt = 0; attempt < LISTINGS; attempt++) {
             State before = settledState();
             Optional<List<DataFile>> files = list(before);
-            if (files.isPresent() && before.equals(state())) {
+            boolean settled = before.equals(state());
+            if (files.isPresent() && settled) {
                 return files.get();
+            }
+            same = settled && before.equals(last) ? same + 1 : 0;
+            last = before;
+            if (same == SAME_LISTINGS) {
+                throw missing(before.underWay.orElseThrow());
             }
             pause();
         }
         throw new ResourceFailure(
                 root + " is changed all the time, so that its files cannot be listed; try again later");
+    }
+
+    /** Nobody publishes, and still a file is neither in staging nor in its place. */
+    private BadData missing(Publication publication) {
+        String file = publication.added().stream()
+                .filter(added -> !isThere(publication, added))
+                .findFirst()
+                .orElse("a file");
+        return new BadData("the publication of run " + publication.run() + " to " + root + " lacks " + file
+                + ", which is neither in staging nor in its place; bring it back, or delete " + record()
+                + " to keep the dataset as it is");
+    }
+
+    private boolean isThere(Publication publication, String added) {
+        return Files.exists(stagingOf(publication.run()).resolve(added)) || Files.exists(root.resolve(added));
     }
 
     /** What tells publications apart: the one under way, and the last one that was completed. */
@@ -251,6 +306,8 @@ public final class DatasetFolder implements Serializable {
                 // With the lock held, what this very run has left behind before its process started again stays.
                 completeRecorded();
                 removeDeadStaging();
+                removeReplaced();
+                locked.sawPublished(published().end());
                 Files.createDirectories(locked.folder());
                 area.set(locked);
             } finally {
@@ -269,7 +326,8 @@ public final class DatasetFolder implements Serializable {
         }
         StagingArea area = null;
         try {
-            FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+            FileChannel channel = FileChannel.open(
+                    lockFile, StandardOpenOption.CREATE, StandardOpenOption.READ, StandardOpenOption.WRITE);
             if (tryLock(channel) == null) {
                 channel.close();
                 throw new ResourceFailure("another process writes run " + run + " to " + root);
@@ -299,6 +357,20 @@ public final class DatasetFolder implements Serializable {
 
     /** A folder for the files of one run, and the lock that keeps others from removing it. */
     record StagingArea(Path folder, Path lockFile, FileChannel lock) {
+        /** Notes how many publications the run has seen, unless it has before it started again. */
+        void sawPublished(long end) throws IOException {
+            if (lock.size() == 0) {
+                lock.write(ByteBuffer.wrap(Long.toString(end).getBytes(US_ASCII)), 0);
+            }
+        }
+
+        /** The place behind the publications that there were when the run began. */
+        long seen() throws IOException {
+            ByteBuffer text = ByteBuffer.allocate(32);
+            lock.read(text, 0);
+            return Long.parseLong(new String(text.array(), 0, text.position(), US_ASCII));
+        }
+
         void release(boolean keepFiles) throws IOException {
             try (lock) {
                 if (!keepFiles) {
@@ -319,7 +391,12 @@ public final class DatasetFolder implements Serializable {
         underLock(() -> {
             completeRecorded();
             removeDeadStaging();
+            removeReplaced();
         });
+    }
+
+    private void removeReplaced() throws IOException {
+        new ReplacedFiles(root).deleteBefore(System.currentTimeMillis() - keepReplacedMillis);
     }
 
     private void removeDeadStaging() throws IOException {
@@ -380,9 +457,26 @@ public final class DatasetFolder implements Serializable {
         }
     }
 
-    /** Whether a run was the last one to be published. */
+    /** Whether a run was published, be it last or long ago. */
     boolean isPublished(String run) throws IOException {
-        return Files.exists(generation()) && Files.readString(generation()).equals(run);
+        boolean wasLast =
+                Files.exists(generation()) && Files.readString(generation()).equals(run);
+        return wasLast || published().has(run);
+    }
+
+    /** What other runs published since a run began. */
+    List<PublishedRuns.Entry> publishedSince(StagingArea area) throws IOException {
+        return published().since(area.seen());
+    }
+
+    /** Fails when files that a run wrote are gone, since to publish it without them would lose what they replace. */
+    void requireStaged(String run, List<String> added) {
+        for (String file : added) {
+            if (!Files.exists(stagingOf(run).resolve(file))) {
+                throw new ResourceFailure("run " + run + " cannot be published to " + root + ": its file " + file
+                        + " is not there any more; nothing was changed, run it again");
+            }
+        }
     }
 
     /** Records a publication, which is the step that counts: from now on it will be carried out, by whoever comes next. */
@@ -401,8 +495,16 @@ public final class DatasetFolder implements Serializable {
     /** Every step can be done again, so that another process can take over at any point. */
     void carryOut(Publication publication) throws IOException {
         Path stagedRoot = staging().resolve(publication.run());
+        if (publication.added().stream().anyMatch(added -> !isThere(publication, added))) {
+            throw missing(publication);
+        }
+        ReplacedFiles replaced = new ReplacedFiles(root);
         for (String removed : publication.removed()) {
-            Files.deleteIfExists(root.resolve(removed));
+            if (keepReplacedMillis == 0) {
+                Files.deleteIfExists(root.resolve(removed));
+            } else {
+                replaced.keep(publication.run(), removed);
+            }
         }
         for (String added : publication.added()) {
             Path staged = stagedRoot.resolve(added);
@@ -413,6 +515,9 @@ public final class DatasetFolder implements Serializable {
             }
         }
         removeEmptyFolders(publication.removed());
+        if (!published().has(publication.run())) {
+            published().add(new PublishedRuns.Entry(publication.run(), publication.folders()));
+        }
         Path written = generation().resolveSibling("generation." + publication.run());
         Files.writeString(written, publication.run());
         Files.move(written, generation(), StandardCopyOption.ATOMIC_MOVE);

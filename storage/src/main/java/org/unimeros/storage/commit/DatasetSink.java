@@ -41,7 +41,7 @@ public final class DatasetSink implements TableSink {
         this.spec = spec;
         this.schema = schema;
         this.run = run;
-        this.folder = new DatasetFolder(spec.location());
+        this.folder = new DatasetFolder(spec.location(), spec.keepReplacedMillis());
         schema.requireUniqueNames("writing a dataset");
         this.partitionIndices =
                 spec.partitionColumns().stream().mapToInt(schema::resolve).toArray();
@@ -121,6 +121,8 @@ public final class DatasetSink implements TableSink {
                 release();
                 return;
             }
+            folder.requireStaged(run, added);
+            refuseLost(added);
             Publication publication = new Publication(run, added, removed(added));
             folder.record(publication);
             recorded = true;
@@ -128,6 +130,27 @@ public final class DatasetSink implements TableSink {
             recorded = false;
             release();
         });
+    }
+
+    /** What another run has published since this one began is not replaced without being seen. */
+    private void refuseLost(List<String> added) throws IOException {
+        boolean replaces = spec.mode() == WriteMode.REPLACE || spec.mode() == WriteMode.REPLACE_PARTITIONS;
+        if (!replaces || spec.replacesOnTop()) {
+            return;
+        }
+        Set<String> touched = new HashSet<>();
+        added.forEach(path -> touched.add(Publication.folder(path)));
+        for (PublishedRuns.Entry other : folder.publishedSince(staging)) {
+            List<String> lost = other.folders().stream()
+                    .filter(f -> spec.mode() == WriteMode.REPLACE || touched.contains(f))
+                    .toList();
+            if (!other.run().equals(run) && !lost.isEmpty()) {
+                String what = lost.get(0).isEmpty() ? "rows" : lost.get(0);
+                throw new UserMistake("run " + other.run() + " has written " + what + " to " + spec.location()
+                        + " since this run began, which replacing it would lose; run again, or set write.conflict"
+                        + " to replace");
+            }
+        }
     }
 
     /** The files that the new ones replace. */
@@ -141,16 +164,11 @@ public final class DatasetSink implements TableSink {
             return List.of();
         }
         Set<String> touched = new HashSet<>();
-        added.forEach(path -> touched.add(parent(path)));
+        added.forEach(path -> touched.add(Publication.folder(path)));
         return present.stream()
                 .map(folder::relative)
-                .filter(path -> spec.mode() == WriteMode.REPLACE || touched.contains(parent(path)))
+                .filter(path -> spec.mode() == WriteMode.REPLACE || touched.contains(Publication.folder(path)))
                 .toList();
-    }
-
-    private static String parent(String path) {
-        int slash = path.lastIndexOf('/');
-        return slash < 0 ? "" : path.substring(0, slash);
     }
 
     @Override

@@ -3,6 +3,7 @@ package org.unimeros.storage.commit;
 import static java.nio.charset.StandardCharsets.UTF_8;
 
 import java.util.Optional;
+import org.unimeros.engine.error.UserMistake;
 
 /** Folder names of partitions, {@code key=value}. Characters that a folder name cannot have are written as %XX. */
 public final class PartitionPath {
@@ -10,11 +11,23 @@ public final class PartitionPath {
     /** Stands for null. */
     private static final String NULL = "__null__";
 
+    /** What file systems allow, in bytes. */
+    private static final int LONGEST_NAME = 255;
+
     private PartitionPath() {}
 
     /** The folder of a value as text; null is a value too. */
     public static String folder(String key, String value) {
-        return escape(key) + "=" + (value == null ? NULL : value.isEmpty() ? "%" : escape(value));
+        String written =
+                value == null ? NULL : value.isEmpty() ? "%" : value.equals(NULL) ? "%5F_null__" : escape(value);
+        String folder = visible(escape(key)) + "=" + written;
+        if (folder.getBytes(UTF_8).length > LONGEST_NAME) {
+            throw new UserMistake("the value of partition column " + key + " is too long for the name of a folder: "
+                    + value.substring(0, Math.min(40, value.length())) + "… has " + value.getBytes(UTF_8).length
+                    + " bytes, and names have at most " + LONGEST_NAME
+                    + "; partition by something shorter, such as left(" + key + ", 20)");
+        }
+        return folder;
     }
 
     /** The key of a folder name, if it is one of a partition. */
@@ -27,6 +40,12 @@ public final class PartitionPath {
     public static String value(String folder) {
         String value = folder.substring(folder.indexOf('=') + 1);
         return value.equals(NULL) ? null : value.equals("%") ? "" : unescape(value);
+    }
+
+    /** A name that begins with a dot or an underscore would not be seen as data. */
+    private static String visible(String name) {
+        boolean hidden = name.startsWith(".") || name.startsWith("_");
+        return hidden ? String.format("%%%02X", (int) name.charAt(0)) + name.substring(1) : name;
     }
 
     private static String escape(String text) {

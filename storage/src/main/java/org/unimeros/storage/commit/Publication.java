@@ -2,6 +2,7 @@ package org.unimeros.storage.commit;
 
 import com.fasterxml.jackson.core.JsonFactory;
 import com.fasterxml.jackson.core.JsonGenerator;
+import com.fasterxml.jackson.core.JsonParseException;
 import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
@@ -17,6 +18,7 @@ import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.storage.format.Io;
 
@@ -30,10 +32,22 @@ import org.unimeros.storage.format.Io;
 record Publication(String run, List<String> added, List<String> removed) {
 
     private static final JsonFactory JSON = new JsonFactory();
+    private static final String RUN = "[A-Za-z0-9][A-Za-z0-9._-]{0,199}";
 
     Publication {
         added = List.copyOf(added);
         removed = List.copyOf(removed);
+    }
+
+    /** The folders of the new files, relative to the dataset. */
+    List<String> folders() {
+        return added.stream().map(Publication::folder).distinct().sorted().toList();
+    }
+
+    /** The folder of a path; empty for the dataset itself. */
+    static String folder(String path) {
+        int slash = path.lastIndexOf('/');
+        return slash < 0 ? "" : path.substring(0, slash);
     }
 
     /**
@@ -76,32 +90,70 @@ record Publication(String run, List<String> added, List<String> removed) {
             String run = null;
             List<String> added = new ArrayList<>();
             List<String> removed = new ArrayList<>();
-            in.nextToken();
+            if (in.nextToken() != JsonToken.START_OBJECT) {
+                throw broken(path, "it is no JSON object", null);
+            }
             for (String field = in.nextFieldName(); field != null; field = in.nextFieldName()) {
                 in.nextToken();
                 switch (field) {
-                    case "run" -> run = in.getText();
+                    case "run" -> run = in.currentToken() == JsonToken.VALUE_STRING ? in.getText() : null;
                     case "added" -> readList(in, added);
                     case "removed" -> readList(in, removed);
                     default -> in.skipChildren();
                 }
             }
+            requireInside(path, run, added, removed);
             return Optional.of(new Publication(run, added, removed));
         } catch (NoSuchFileException e) {
             return Optional.empty();
         } catch (JsonProcessingException e) {
-            throw new BadData(
-                    "the record of a publication in " + path + " is broken: " + e.getOriginalMessage()
-                            + "; look at the dataset, then delete the record",
-                    e);
+            throw broken(path, e.getOriginalMessage(), e);
         } catch (IOException e) {
             throw Io.failure("read", path, e);
         }
     }
 
+    private static BadData broken(Path path, String why, Exception cause) {
+        return new BadData(
+                "the record of a publication in " + path + " is broken: " + why
+                        + "; look at the dataset, then delete the record",
+                cause);
+    }
+
     private static void readList(JsonParser in, List<String> into) throws IOException {
+        if (in.currentToken() != JsonToken.START_ARRAY) {
+            throw new JsonParseException(in, in.currentName() + " is no list");
+        }
         while (in.nextToken() != JsonToken.END_ARRAY) {
+            if (in.currentToken() != JsonToken.VALUE_STRING) {
+                throw new JsonParseException(in, "a list has something else than texts");
+            }
             into.add(in.getText());
         }
+    }
+
+    /** A record is carried out by whoever comes next, so that nothing in it may reach beyond the dataset. */
+    private static void requireInside(Path path, String run, List<String> added, List<String> removed) {
+        if (run == null || !run.matches(RUN)) {
+            throw broken(path, "it names no run", null);
+        }
+        Stream.concat(added.stream(), removed.stream())
+                .filter(name -> !isInside(name))
+                .findFirst()
+                .ifPresent(name -> {
+                    throw broken(path, "'" + name + "' is no file of the dataset", null);
+                });
+    }
+
+    private static boolean isInside(String name) {
+        if (name.indexOf('\0') >= 0 || name.startsWith("/") || name.indexOf('\\') >= 0) {
+            return false;
+        }
+        for (String step : name.split("/", -1)) {
+            if (step.isEmpty() || step.equals(".") || step.equals("..") || step.equals(DatasetFolder.OWN)) {
+                return false;
+            }
+        }
+        return true;
     }
 }

@@ -9,6 +9,8 @@
  *     staging/RUN.lock                   held by the process that writes the run
  *     publication.json                   a publication that is under way
  *     generation                         the run that was published last
+ *     published                          all runs that were, and the folders that each wrote to
+ *     replaced/RUN/day=…/FILE            files that RUN replaced, for readers that had listed them before
  *     publish.lock                       held while publishing
  * </pre>
  *
@@ -18,5 +20,9 @@
  * listed files at their old or new place, and none of the removed ones; a listing during which the record or the
  * generation changed is made again. Whoever writes next completes the record of a
  * process that died, and deletes the staging folders whose locks nobody holds.
+ *
+ * <p>A record is believed only if it is well formed and every path in it lies inside the dataset. A run is published once, however many were published after
+ * it. A run that replaces data is refused when another one has published to the same folders since it began: the lock file has the length that
+ * {@code published} had then.
  */
 package org.unimeros.storage.commit;

@@ -1,8 +1,11 @@
 package org.unimeros.storage.dataset;
 
+import java.io.FileNotFoundException;
 import java.io.Serializable;
+import java.nio.file.NoSuchFileException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
@@ -11,10 +14,13 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.engine.source.Split;
+import org.unimeros.storage.commit.ReplacedFiles;
 import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Format;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Piece;
@@ -121,7 +127,7 @@ final class DatasetSplit implements Split {
                     }
                     Entry entry = entries.get(next++);
                     partition = entry.partition();
-                    current = opener.open(entry.piece());
+                    current = open(entry.piece());
                 }
                 Batch batch = current.next();
                 if (batch != null) {
@@ -129,6 +135,18 @@ final class DatasetSplit implements Split {
                 }
                 current.close();
                 current = null;
+            }
+        }
+
+        /** A file that was replaced since it was listed is read where it is kept. */
+        private BatchReader open(Piece piece) {
+            try {
+                return opener.open(piece);
+            } catch (ResourceFailure e) {
+                boolean isGone =
+                        e.getCause() instanceof NoSuchFileException || e.getCause() instanceof FileNotFoundException;
+                Optional<DataFile> kept = isGone ? ReplacedFiles.find(piece.file()) : Optional.empty();
+                return opener.open(piece.of(kept.orElseThrow(() -> e)));
             }
         }
 

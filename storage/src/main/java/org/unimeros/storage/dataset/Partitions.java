@@ -68,6 +68,10 @@ final class Partitions {
         if (value == null) {
             return DataType.NULL;
         }
+        // A postcode such as 01067 is not the number 1067, but the hour 06 is 6.
+        if (value.matches("[+-]?0[0-9]{2,}|[+-]0.*|[+].*")) {
+            return DataType.TEXT;
+        }
         for (DataType type : List.of(DataType.INT, DataType.LONG, DataType.DATE)) {
             if (Parse.value(value, type).isPresent()) {
                 return type;

@@ -13,6 +13,11 @@ public record Piece(DataFile file, long start, long end) implements Serializable
         return new Piece(file, 0, file.bytes());
     }
 
+    /** The same range of a file with the same bytes elsewhere. */
+    public Piece of(DataFile other) {
+        return new Piece(other, start, end);
+    }
+
     public boolean isWhole() {
         return start == 0 && end >= file.bytes();
     }

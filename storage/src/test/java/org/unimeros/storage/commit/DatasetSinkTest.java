@@ -9,10 +9,13 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.nio.file.attribute.FileTime;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
@@ -90,7 +93,9 @@ class DatasetSinkTest {
         try (Stream<Path> all = Files.walk(root.resolve("d"))) {
             return all.filter(Files::isRegularFile)
                     .map(p -> root.resolve("d").relativize(p).toString())
-                    .filter(p -> p.startsWith("_unimeros") && !p.endsWith("publish.lock") && !p.endsWith("generation"))
+                    .filter(p ->
+                            p.startsWith("_unimeros") && !p.matches("_unimeros/(publish.lock|generation|published)"))
+                    .filter(p -> !p.startsWith("_unimeros/replaced/"))
                     .toList();
         }
     }
@@ -345,13 +350,178 @@ class DatasetSinkTest {
     }
 
     @Test
-    void partitionFoldersHoldAnyValue() {
-        for (String value :
-                new String[] {"a", "", "x=y/z", "100%", "Öl & Tee", "..", " ", "__null", "%41", "a\nb", "😀", null}) {
-            String folder = PartitionPath.folder("k=ey", value);
-            assertFalse(folder.contains("/"), folder);
-            assertEquals("k=ey", PartitionPath.key(folder).orElseThrow());
-            assertEquals(value, PartitionPath.value(folder), folder);
+    void aRecordThatReachesBeyondTheDatasetIsNotFollowed() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a");
+        Path outside = Files.writeString(root.resolve("x"), "kept");
+        Path record = root.resolve("d/_unimeros/publication.json");
+        for (String text : new String[] {
+            "{}",
+            "[]",
+            "7",
+            "",
+            "{\"run\": null, \"added\": [], \"removed\": []}",
+            "{\"run\": \"../..\", \"added\": [], \"removed\": []}",
+            "{\"run\": \"r2\", \"added\": {}, \"removed\": []}",
+            "{\"run\": \"r2\", \"added\": [7], \"removed\": []}",
+            "{\"run\": \"r2\", \"added\": [], \"removed\": [\"../x\"]}",
+            "{\"run\": \"r2\", \"added\": [], \"removed\": [\"day=a/../../x\"]}",
+            "{\"run\": \"r2\", \"added\": [], \"removed\": [\"" + outside + "\"]}",
+            "{\"run\": \"r2\", \"added\": [\"../x\"], \"removed\": []}",
+            "{\"run\": \"r2\", \"added\": [], \"removed\": [\"_unimeros/published\"]}",
+            "{\"run\": \"r2\", \"added\": [], \"removed\": [\"\"]}",
+        }) {
+            Files.writeString(record, text);
+            BadData e = assertThrows(BadData.class, this::seen, text);
+            assertTrue(e.getMessage().contains("publication.json is broken"), e.getMessage());
+            DatasetSink sink = sink(WriteMode.APPEND, "r3");
+            assertThrows(BadData.class, sink::begin, text);
+            assertTrue(Files.exists(outside), text);
+            assertTrue(Files.exists(record), text);
         }
+        Files.delete(record);
+        assertEquals(Map.of("day=a", List.of("1")), seen());
+    }
+
+    @Test
+    void aRecordedFileThatIsNowhereIsSaidAndNothingIsRemoved() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a");
+        Path file = new DatasetFolder(root.resolve("d")).list().get(0).path();
+        String present = root.resolve("d").relativize(file).toString();
+        new Publication("r2", List.of("day=b/gone.csv"), List.of(present))
+                .write(root.resolve("d/_unimeros/publication.json"));
+        BadData e = assertThrows(BadData.class, this::seen);
+        assertTrue(e.getMessage().contains("lacks day=b/gone.csv"), e.getMessage());
+        assertThrows(BadData.class, () -> new DatasetFolder(root.resolve("d")).completeLeftovers());
+        assertTrue(Files.exists(file));
+    }
+
+    @Test
+    void aRunIsPublishedOnceHoweverManyCameAfterIt() throws IOException {
+        for (WriteMode mode : new WriteMode[] {WriteMode.REPLACE, WriteMode.REPLACE_PARTITIONS, WriteMode.APPEND}) {
+            String name = mode.name();
+            DatasetSink first = sink(mode, name + "-1");
+            TaskOutput output = write(first, 0, rows(1, "a"));
+            first.publish(List.of(output));
+            publish(mode, name + "-2", 2, "a");
+            Map<String, List<String>> before = seen();
+            // As a coordinator that starts again does, which does not know whether it had published.
+            sink(mode, name + "-1").publish(List.of(output));
+            assertEquals(before, seen(), name);
+        }
+    }
+
+    @Test
+    void whatAnotherRunHasPublishedMeanwhileIsNotReplacedUnseen() throws IOException {
+        publish(WriteMode.FAIL, "r0", 0, "a", 0, "b");
+        for (WriteMode mode : new WriteMode[] {WriteMode.REPLACE, WriteMode.REPLACE_PARTITIONS}) {
+            DatasetSink first = sink(mode, mode + "-1");
+            DatasetSink second = sink(mode, mode + "-2");
+            TaskOutput a = write(first, 0, rows(1, "a"));
+            TaskOutput b = write(second, 0, rows(2, "a"));
+            first.publish(List.of(a));
+            UserMistake e = assertThrows(UserMistake.class, () -> second.publish(List.of(b)));
+            assertTrue(e.getMessage().contains("run " + mode + "-1 has written day=a"), e.getMessage());
+            second.abandon();
+            assertEquals(List.of("1"), seen().get("day=a"));
+        }
+    }
+
+    @Test
+    void runsThatReplaceDifferentPartitionsDoNotBlockOneAnother() throws IOException {
+        DatasetSink first = sink(WriteMode.REPLACE_PARTITIONS, "r1");
+        DatasetSink second = sink(WriteMode.REPLACE_PARTITIONS, "r2");
+        TaskOutput a = write(first, 0, rows(1, "a"));
+        TaskOutput b = write(second, 0, rows(2, "b"));
+        first.publish(List.of(a));
+        second.publish(List.of(b));
+        assertEquals(Map.of("day=a", List.of("1"), "day=b", List.of("2")), seen());
+    }
+
+    @Test
+    void onTopOfOthersIsReplacedWhereThatIsWanted() throws IOException {
+        WriteSpec onTop = new WriteSpec(
+                root.resolve("d"),
+                new Formats().byName("csv"),
+                FormatOptions.DEFAULTS,
+                List.of("day"),
+                WriteMode.REPLACE,
+                true,
+                0);
+        DatasetSink second = new DatasetSink(onTop, SCHEMA, "r2");
+        TaskOutput b = write(second, 0, rows(2, "b"));
+        publish(WriteMode.APPEND, "r1", 1, "a");
+        second.publish(List.of(b));
+        assertEquals(Map.of("day=b", List.of("2")), seen());
+        assertFalse(Files.exists(root.resolve("d/_unimeros/replaced")), "with no time to keep files they are deleted");
+    }
+
+    @Test
+    void aRunWhoseFilesAreGoneReplacesNothing() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a");
+        DatasetSink sink = sink(WriteMode.REPLACE, "r2");
+        TaskOutput output = write(sink, 0, rows(2, "a"));
+        DatasetFolder.delete(root.resolve("d/_unimeros/staging/r2"));
+        ResourceFailure e = assertThrows(ResourceFailure.class, () -> sink.publish(List.of(output)));
+        assertTrue(e.getMessage().contains("is not there any more"), e.getMessage());
+        sink.abandon();
+        assertEquals(Map.of("day=a", List.of("1")), seen());
+    }
+
+    @Test
+    void replacedFilesAreKeptForReadersAndDeletedWhenTheyAreOld() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a");
+        DataFile listed = new DatasetFolder(root.resolve("d")).list().get(0);
+        publish(WriteMode.REPLACE, "r2", 2, "a");
+        assertFalse(Files.exists(listed.path()));
+        DataFile kept = ReplacedFiles.find(listed).orElseThrow();
+        assertEquals(List.of("x", "1"), Files.readAllLines(kept.path()));
+        Files.setLastModifiedTime(root.resolve("d/_unimeros/replaced/r2"), FileTime.fromMillis(1));
+        publish(WriteMode.APPEND, "r3", 3, "a");
+        assertEquals(Optional.empty(), ReplacedFiles.find(listed));
+        assertEquals(Map.of("day=a", List.of("2", "3")), seen());
+    }
+
+    @Test
+    void aLineOfPublishedRunsThatWasNotWrittenWholeDoesNotCount() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a");
+        Path published = root.resolve("d/_unimeros/published");
+        Files.writeString(published, "r2\tday=a", StandardOpenOption.APPEND);
+        publish(WriteMode.APPEND, "r2", 2, "a");
+        assertEquals(List.of("r1\tday=a", "r2\tday=a"), Files.readAllLines(published));
+        assertEquals(Map.of("day=a", List.of("1", "2")), seen());
+    }
+
+    @Test
+    void partitionFoldersHoldAnyValue() {
+        for (String key : new String[] {"k=ey", "_k", ".k", "..", "__null__", "%", "a/b", "ä"}) {
+            for (String value : new String[] {
+                "a",
+                "",
+                "x=y/z",
+                "100%",
+                "Öl & Tee",
+                "..",
+                " ",
+                "__null",
+                "%41",
+                "a\nb",
+                "😀",
+                "__null__",
+                "_x",
+                ".x",
+                "%",
+                "\t",
+                "\u0000",
+                "\u007f",
+                null
+            }) {
+                String folder = PartitionPath.folder(key, value);
+                assertFalse(folder.contains("/") || folder.startsWith("_") || folder.startsWith("."), folder);
+                assertEquals(key, PartitionPath.key(folder).orElseThrow());
+                assertEquals(value, PartitionPath.value(folder), folder);
+            }
+        }
+        UserMistake e = assertThrows(UserMistake.class, () -> PartitionPath.folder("k", "x".repeat(300)));
+        assertTrue(e.getMessage().contains("partition column k is too long"), e.getMessage());
     }
 }
