@@ -35,7 +35,7 @@ final class Cluster implements AutoCloseable {
     }
 
     synchronized ClusterAccess access() {
-        return coordinator.isEmpty() ? workers().access() : ClusterAccess.from(System.getenv());
+        return coordinator.isEmpty() ? workers().access() : ClusterAccess.to(coordinator, System.getenv());
     }
 
     private LocalWorkers workers() {

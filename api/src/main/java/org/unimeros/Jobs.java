@@ -32,7 +32,7 @@ public final class Jobs {
 
     /** The jobs of a coordinator, such as {@code http://depot-3:7420}; the key of the cluster is in {@code UNIMEROS_CLUSTER_KEY}. */
     public static Jobs at(String coordinator) {
-        return at(coordinator, ClusterAccess.from(System.getenv()));
+        return at(coordinator, ClusterAccess.to(coordinator, System.getenv()));
     }
 
     /**
@@ -50,7 +50,7 @@ public final class Jobs {
 
     /** The same with what the variables of an environment say of key and certificates. */
     public static Jobs from(String coordinator, Map<String, String> environment) {
-        return at(coordinator, ClusterAccess.from(environment));
+        return at(coordinator, ClusterAccess.to(coordinator, environment));
     }
 
     private static String newId() {

@@ -10,6 +10,7 @@ import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.stage.Sizes;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
 @Command(
@@ -52,6 +53,9 @@ final class ClusterCommand extends ConsoleCommand {
             description = "The port of the coordinator; " + CoordinatorCommand.PORT + " unless it is given, 0 for any.")
     int port = CoordinatorCommand.PORT;
 
+    @Mixin
+    KeyOptions access = new KeyOptions();
+
     private static String shown(WorkerRange range) {
         return range.isElastic()
                 ? range.least() + " to " + Sizes.count(range.most(), "worker")
@@ -64,7 +68,7 @@ final class ClusterCommand extends ConsoleCommand {
         if (slots < 1) {
             throw new UserMistake("a worker needs at least one slot");
         }
-        ClusterAccess key = ClusterAccess.from(console.environment());
+        ClusterAccess key = access.of(console);
         long heap = Math.max(LEAST_HEAP, Runtime.getRuntime().maxMemory() / range.most());
         LocalWorkers.Options options = new LocalWorkers.Options(
                 range,

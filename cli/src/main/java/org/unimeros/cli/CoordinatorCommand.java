@@ -4,16 +4,17 @@ import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.concurrent.CountDownLatch;
 import org.unimeros.cluster.coordinator.Coordinator;
-import org.unimeros.cluster.http.ClusterAccess;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
 @Command(
         name = "coordinator",
         description = {
             "Starts the process that decides what workers do, and runs until it is ended.",
-            "Without a cluster key only this machine may connect. With the same key in UNIMEROS_CLUSTER_KEY of all"
-                    + " processes, it can listen on other addresses.",
+            "Only this machine may connect, with a key that is kept in .unimeros/cluster-key of your home folder, where your"
+                    + " other commands find it. With the same key in UNIMEROS_CLUSTER_KEY of all processes, it can listen"
+                    + " on other addresses.",
             "With a certificate and its key in the files that UNIMEROS_TLS_CERTIFICATE and UNIMEROS_TLS_KEY name, all"
                     + " that is said is encrypted."
         },
@@ -50,9 +51,12 @@ final class CoordinatorCommand extends ConsoleCommand {
                     + " .unimeros/coordinator unless it is given.")
     Path journal = Path.of(".unimeros/coordinator");
 
+    @Mixin
+    KeyOptions access = new KeyOptions();
+
     @Override
     public Integer call() throws InterruptedException {
-        Coordinator.Config config = new Coordinator.Config(host, port, ClusterAccess.from(console.environment()))
+        Coordinator.Config config = new Coordinator.Config(host, port, access.of(console, host))
                 .withAdvertised(advertise)
                 .withJournal(journal);
         try (Coordinator coordinator = new Coordinator(config, InstantSource.system())) {

@@ -30,6 +30,6 @@ final class CoordinatorOptions {
     }
 
     CoordinatorClient client(Console console) {
-        return new CoordinatorClient(url(console), ClusterAccess.from(console.environment()));
+        return new CoordinatorClient(url(console), ClusterAccess.to(url(console), console.environment()));
     }
 }

@@ -87,7 +87,7 @@ final class WorkerCommand extends ConsoleCommand {
                 programs,
                 memory,
                 scratch,
-                ClusterAccess.from(console.environment()));
+                ClusterAccess.to(coordinator, console.environment()));
         TaskPrints.install();
         try (Worker worker = new Worker(config)) {
             worker.start();

@@ -6,8 +6,13 @@ import com.fasterxml.jackson.core.JsonGenerator;
 import com.fasterxml.jackson.core.util.MinimalPrettyPrinter;
 import java.io.BufferedOutputStream;
 import java.io.IOException;
+import java.nio.channels.Channels;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.nio.file.attribute.FileAttribute;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.util.EnumSet;
 import java.util.Locale;
 import java.util.Map;
 import java.util.function.Consumer;
@@ -64,9 +69,27 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
         if (out == null) {
             Files.createDirectories(path.toAbsolutePath().getParent());
             out = new JsonFactory()
-                    .createGenerator(new BufferedOutputStream(Files.newOutputStream(path)), JsonEncoding.UTF8);
+                    .createGenerator(
+                            new BufferedOutputStream(Channels.newOutputStream(Files.newByteChannel(
+                                    path,
+                                    EnumSet.of(
+                                            StandardOpenOption.CREATE,
+                                            StandardOpenOption.WRITE,
+                                            StandardOpenOption.TRUNCATE_EXISTING),
+                                    ownerOnly(path)))),
+                            JsonEncoding.UTF8);
             out.setPrettyPrinter(new MinimalPrettyPrinter(""));
         }
+    }
+
+    /** A record tells of the rows of a job, which not everybody on the machine may see. */
+    private static FileAttribute<?>[] ownerOnly(Path path) {
+        boolean hasOwners = path.getFileSystem().supportedFileAttributeViews().contains("posix");
+        return hasOwners
+                ? new FileAttribute<?>[] {
+                    PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------"))
+                }
+                : new FileAttribute<?>[0];
     }
 
     private void write(RunEvent event) throws IOException {

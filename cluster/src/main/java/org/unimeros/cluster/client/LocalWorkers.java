@@ -18,6 +18,7 @@ import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.job.ChildJvm;
 import org.unimeros.cluster.worker.WorkerProcess;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.storage.scratch.OwnerOnly;
 
 /**
  * A coordinator in this process, and worker processes on this machine that end with it. Only this process and its workers know the
@@ -94,7 +95,7 @@ public final class LocalWorkers implements AutoCloseable {
         this.url = coordinator.start();
         boolean ready = false;
         try {
-            Files.createDirectories(options.folder());
+            OwnerOnly.createFolders(options.folder());
             for (int i = 1; i <= options.workers().least(); i++) {
                 startWorker();
             }

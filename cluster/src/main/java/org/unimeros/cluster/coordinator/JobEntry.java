@@ -19,6 +19,7 @@ import org.unimeros.cluster.wire.JobMessages.LogPiece;
 import org.unimeros.cluster.wire.Json;
 import org.unimeros.cluster.wire.Messages.Offer;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.storage.scratch.OwnerOnly;
 
 /**
  * A job, what its launcher says of it, and its folder, where both survive this process. It is QUEUED, then RUNNING, and ends once, as
@@ -71,7 +72,7 @@ final class JobEntry {
         this.submittedAt = clock.millis();
         this.seenAt = submittedAt;
         try {
-            Files.createDirectories(folder);
+            OwnerOnly.createFolders(folder);
         } catch (IOException e) {
             throw new ResourceFailure("cannot keep a job in " + folder + ": " + e.getMessage(), e);
         }

@@ -17,6 +17,7 @@ import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.wire.Json;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.storage.scratch.OwnerOnly;
 
 /**
  * A folder with a file per run, to which everything is appended that the course of the run depends on, a JSON line each, before it is
@@ -39,7 +40,7 @@ final class Journal implements AutoCloseable {
     Journal(Path folder) {
         this.folder = folder;
         try {
-            Files.createDirectories(folder);
+            OwnerOnly.createFolders(folder);
             this.lockFile =
                     FileChannel.open(folder.resolve("lock"), StandardOpenOption.CREATE, StandardOpenOption.WRITE);
             if (lock().isEmpty()) {

@@ -21,6 +21,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.storage.scratch.OwnerOnly;
 
 /**
  * Files by the hash of their content, in a folder. A file is there whole or not at all. While a process uses a folder it holds a lock in it, so that
@@ -72,7 +73,7 @@ public final class FileStore {
 
     /** Makes the folder, and shows that it is in use. */
     private synchronized void use() throws IOException {
-        Files.createDirectories(folder);
+        OwnerOnly.createFolders(folder);
         if (lock == null) {
             FileChannel channel =
                     FileChannel.open(folder.resolve(LOCK), StandardOpenOption.CREATE, StandardOpenOption.WRITE);

@@ -21,6 +21,7 @@ import java.util.zip.ZipOutputStream;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.OwnCode;
+import org.unimeros.storage.scratch.OwnerOnly;
 
 /** The files of a job, where they are with the client. */
 public final class JobPack {
@@ -123,7 +124,7 @@ public final class JobPack {
     /** Entries are in order and have no times, so that the same classes make the same jar. */
     private static Path packed(Path folder, Path to) {
         try {
-            Files.createDirectories(to);
+            OwnerOnly.createFolders(to);
             Path jar = Files.createTempFile(to, "classes-", ".jar");
             List<Path> all;
             try (Stream<Path> walk = Files.walk(folder)) {

@@ -22,6 +22,7 @@ import java.util.zip.ZipInputStream;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.JobFiles;
+import org.unimeros.storage.scratch.OwnerOnly;
 
 /**
  * The files of a job where its tasks run: classes behind a loader, attachments by name, archives unpacked next to where they are kept,
@@ -118,7 +119,7 @@ public final class OpenFiles implements JobFiles, AutoCloseable {
     }
 
     private static void unpack(String name, Path archive, Path to) throws IOException {
-        Files.createDirectories(to);
+        OwnerOnly.createFolders(to);
         long left = MOST_UNPACKED;
         boolean any = false;
         try (InputStream in = Files.newInputStream(archive);
@@ -130,10 +131,10 @@ public final class OpenFiles implements JobFiles, AutoCloseable {
                     throw new UserMistake("the archive " + name + " has an entry outside of it, " + entry.getName());
                 }
                 if (entry.isDirectory()) {
-                    Files.createDirectories(path);
+                    OwnerOnly.createFolders(path);
                     continue;
                 }
-                Files.createDirectories(path.getParent());
+                OwnerOnly.createFolders(path.getParent());
                 left -= Files.copy(zip, path);
                 if (left < 0) {
                     throw new UserMistake("the archive " + name + " is too large when it is unpacked");

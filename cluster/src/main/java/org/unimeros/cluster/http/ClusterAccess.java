@@ -1,6 +1,9 @@
 package org.unimeros.cluster.http;
 
+import java.net.URI;
+import java.net.URISyntaxException;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
 import java.security.MessageDigest;
 import java.security.SecureRandom;
 import java.util.HexFormat;
@@ -54,10 +57,54 @@ public final class ClusterAccess {
         return of(environment.get(KEY_VARIABLE)).with(Tls.from(environment));
     }
 
+    /**
+     * What a client or worker needs to talk to a process: the key of the environment or, for an address of this machine, the one that whoever
+     * started the process made for this user, if there is one.
+     *
+     * @throws UserMistake when the key is too short or can be read by others, or a file of a certificate cannot be read
+     */
+    public static ClusterAccess to(String url, Map<String, String> environment) {
+        ClusterAccess given = from(environment);
+        if (given.hasKey() || !isHere(url)) {
+            return given;
+        }
+        String key = new KeyFile(environment).read();
+        return key == null ? given : of(key).with(given.tls);
+    }
+
+    /**
+     * What a process needs that is the first of a cluster: the key of the environment or, where it listens to this machine only, one that is kept in
+     * a file of this user, and made where there is none.
+     */
+    public static ClusterAccess forCluster(Map<String, String> environment) {
+        ClusterAccess given = from(environment);
+        return given.hasKey()
+                ? given
+                : of(new KeyFile(environment).readOrMake()).with(given.tls);
+    }
+
+    /** Where the key is that {@link #forCluster} makes. */
+    public static Path keyFile(Map<String, String> environment) {
+        return new KeyFile(environment).path();
+    }
+
+    private static boolean isHere(String url) {
+        try {
+            return LoopbackGuard.isLoopback(new URI(url).getHost());
+        } catch (URISyntaxException e) {
+            // Whoever connects says what is wrong with the address.
+            return false;
+        }
+    }
+
     public static ClusterAccess random() {
+        return new ClusterAccess(newKey(), Tls.NONE);
+    }
+
+    static String newKey() {
         byte[] bytes = new byte[24];
         new SecureRandom().nextBytes(bytes);
-        return new ClusterAccess(HexFormat.of().formatHex(bytes), Tls.NONE);
+        return HexFormat.of().formatHex(bytes);
     }
 
     /** The same key with certificates. */

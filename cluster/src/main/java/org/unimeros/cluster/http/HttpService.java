@@ -9,6 +9,7 @@ import java.nio.ByteBuffer;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -30,7 +31,6 @@ import org.eclipse.jetty.server.Server;
 import org.eclipse.jetty.server.ServerConnector;
 import org.eclipse.jetty.server.SslConnectionFactory;
 import org.eclipse.jetty.util.Callback;
-import org.eclipse.jetty.util.Fields;
 import org.eclipse.jetty.util.ssl.SslContextFactory;
 import org.eclipse.jetty.util.thread.QueuedThreadPool;
 import org.slf4j.Logger;
@@ -53,6 +53,8 @@ public final class HttpService implements AutoCloseable {
     private static final java.util.logging.Logger LIBRARY_LOG = java.util.logging.Logger.getLogger("org.eclipse.jetty");
 
     private static final long MOST_BODY = 256L << 20;
+    /** All bodies together take at most one part in so many of the memory. */
+    private static final int BODY_SHARE = 6;
     /** The largest file of a job. */
     public static final long MOST_FILE = 8L << 30;
 
@@ -67,6 +69,8 @@ public final class HttpService implements AutoCloseable {
     private static final String LOOPBACK = "127.0.0.1";
 
     private final ClusterAccess access;
+    private final boolean isHere;
+    private final BodyBudget bodies;
     private final List<Route> routes = new ArrayList<>();
     private final Server server;
     private final ServerConnector connector;
@@ -92,8 +96,10 @@ public final class HttpService implements AutoCloseable {
         this.patienceMillis = patienceMillis;
         LIBRARY_LOG.setLevel(Level.WARNING);
         this.access = access;
-        boolean loopback = host == null || host.equals(LOOPBACK) || host.equals("localhost");
-        if (!loopback && !access.hasKey()) {
+        this.isHere = host == null || LoopbackGuard.isLoopback(host);
+        this.bodies =
+                new BodyBudget(Math.min(MOST_BODY, Runtime.getRuntime().maxMemory() / BODY_SHARE), patienceMillis);
+        if (!isHere && !access.hasKey()) {
             throw new UserMistake("without a cluster key only this machine may connect; set "
                     + ClusterAccess.KEY_VARIABLE + " in all processes of the cluster to listen on " + host);
         }
@@ -214,8 +220,15 @@ public final class HttpService implements AutoCloseable {
         private final Response response;
         private final Map<String, String> parameters;
         private final long patienceMillis;
+        private final BodyBudget.Share memory;
 
-        private Call(Request request, Response response, Map<String, String> parameters, long patienceMillis) {
+        private Call(
+                Request request,
+                Response response,
+                Map<String, String> parameters,
+                long patienceMillis,
+                BodyBudget.Share memory) {
+            this.memory = memory;
             this.patienceMillis = patienceMillis;
             this.request = request;
             this.response = response;
@@ -229,8 +242,7 @@ public final class HttpService implements AutoCloseable {
 
         /** A whole number of the query, within bounds. */
         public long number(String name, long otherwise, long most) {
-            Fields query = Request.extractQueryParameters(request);
-            String text = query.getValue(name);
+            String text = parameter(name);
             if (text == null) {
                 return otherwise;
             }
@@ -246,17 +258,37 @@ public final class HttpService implements AutoCloseable {
         }
 
         public boolean has(String name) {
-            return Request.extractQueryParameters(request).getValue(name) != null;
+            return parameter(name) != null;
+        }
+
+        private String parameter(String name) {
+            try {
+                return Request.extractQueryParameters(request).getValue(name);
+            } catch (RuntimeException e) {
+                throw new HttpProblem(400, "the parameters behind ? are not well formed: " + e.getMessage());
+            }
         }
 
         /** The body, as far as it may be. */
         public byte[] body() throws IOException {
             try (InputStream in = stream()) {
-                byte[] bytes = in.readNBytes((int) MOST_BODY + 1);
-                if (bytes.length > MOST_BODY) {
+                long said = request.getLength();
+                memory.grow(Math.max(said, 0));
+                byte[] bytes = new byte[(int) Math.max(0, said < 0 ? 1 << 16 : said)];
+                int length = in.readNBytes(bytes, 0, bytes.length);
+                // Without a length, room is made as the body comes.
+                for (int next = said < 0 ? in.read() : -1; next >= 0; next = in.read()) {
+                    if (length == bytes.length) {
+                        memory.grow(2L * length);
+                        bytes = Arrays.copyOf(bytes, 2 * length);
+                    }
+                    bytes[length++] = (byte) next;
+                    length += in.readNBytes(bytes, length, bytes.length - length);
+                }
+                if (length > MOST_BODY) {
                     throw new HttpProblem(413, "the body is larger than " + MOST_BODY + " bytes");
                 }
-                return bytes;
+                return length == bytes.length ? bytes : Arrays.copyOf(bytes, length);
             }
         }
 
@@ -276,11 +308,16 @@ public final class HttpService implements AutoCloseable {
         }
 
         public <T> T json(Class<T> type) throws IOException {
+            T value;
             try {
-                return Json.read(body(), type);
+                value = Json.read(body(), type);
             } catch (ResourceFailure e) {
                 throw new HttpProblem(400, e.getMessage());
             }
+            if (value == null) {
+                throw new HttpProblem(400, "the body is null, but a message is needed");
+            }
+            return value;
         }
 
         public void answer(Object message) throws IOException {
@@ -334,9 +371,13 @@ public final class HttpService implements AutoCloseable {
         @Override
         public boolean handle(Request request, Response response, Callback callback) {
             Map<String, String> parameters = new TreeMap<>();
-            Call call = new Call(request, response, parameters, patienceMillis);
+            BodyBudget.Share memory = bodies.share();
+            Call call = new Call(request, response, parameters, patienceMillis, memory);
             try {
                 try {
+                    boolean hasBody =
+                            request.getLength() > 0 || request.getHeaders().contains(HttpHeader.TRANSFER_ENCODING);
+                    LoopbackGuard.check(request.getHeaders(), Request.getServerName(request), isHere, hasBody);
                     Route route = find(request, parameters);
                     if (!route.open && !access.matches(request.getHeaders().get(HttpHeader.AUTHORIZATION))) {
                         throw new HttpProblem(
@@ -362,6 +403,8 @@ public final class HttpService implements AutoCloseable {
             } catch (IOException e) {
                 LOG.debug("a request was broken off", e);
                 callback.failed(e);
+            } finally {
+                memory.release();
             }
             return true;
         }

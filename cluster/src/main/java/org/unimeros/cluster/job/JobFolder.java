@@ -20,6 +20,7 @@ import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.wire.JobMessages.JobRequest;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.storage.scratch.OwnerOnly;
 
 /**
  * The files of a job as its main program sees them: links to where they are kept, by name, in a folder that goes with the program.
@@ -54,7 +55,7 @@ public final class JobFolder implements AutoCloseable {
         boolean done = false;
         try {
             for (FileRef.Role role : FileRef.Role.values()) {
-                Files.createDirectories(of(attached(), role));
+                OwnerOnly.createFolders(of(attached(), role));
             }
             for (FileRef file : job.files()) {
                 Path link = of(attached(), file.role()).resolve(file.name());
@@ -66,7 +67,7 @@ public final class JobFolder implements AutoCloseable {
             }
             Path wanted = job.folder() == null ? null : Path.of(job.folder());
             boolean isThere = wanted != null && wanted.isAbsolute() && Files.isDirectory(wanted);
-            this.work = isThere ? wanted : Files.createDirectories(this.folder.resolve("work"));
+            this.work = isThere ? wanted : OwnerOnly.createFolders(this.folder.resolve("work"));
             done = true;
         } catch (IOException e) {
             throw new ResourceFailure("cannot lay out the files of a job in " + folder + ": " + e, e);

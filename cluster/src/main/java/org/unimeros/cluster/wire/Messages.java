@@ -3,6 +3,7 @@ package org.unimeros.cluster.wire;
 import com.fasterxml.jackson.annotation.JsonIgnore;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.schedule.AttemptId;
 
@@ -159,10 +160,19 @@ public final class Messages {
     public record Problem(Failure error) {}
 
     /** Blocks that a task wants of another worker. */
-    public record BlockRequest(String run, List<BlockRef> blocks) {}
+    public record BlockRequest(String run, List<BlockRef> blocks) {
+        public BlockRequest {
+            Objects.requireNonNull(run, "run");
+            blocks = List.copyOf(blocks);
+        }
+    }
 
     /** One chunk of what an attempt made for a part. */
-    public record BlockRef(AttemptId attempt, int part, int chunk) {}
+    public record BlockRef(AttemptId attempt, int part, int chunk) {
+        public BlockRef {
+            Objects.requireNonNull(attempt, "attempt");
+        }
+    }
 
     /** What a process says of itself. */
     public record Health(String role, String version, String state, int workers, int slots, int runs) {}

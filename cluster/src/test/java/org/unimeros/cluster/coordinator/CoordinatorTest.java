@@ -224,8 +224,8 @@ class CoordinatorTest {
         URI uri = URI.create(coordinator.url());
         try (Socket socket = new Socket(uri.getHost(), uri.getPort())) {
             OutputStream out = socket.getOutputStream();
-            out.write(("POST /v1/runs HTTP/1.1\r\nHost: x\r\nAuthorization: " + KEY.header()
-                            + "\r\nContent-Length: 99999999999\r\n\r\n{")
+            out.write(("POST /v1/runs HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nAuthorization: "
+                            + KEY.header() + "\r\nContent-Length: 99999999999\r\n\r\n{")
                     .getBytes(StandardCharsets.US_ASCII));
             out.flush();
             byte[] answer = new byte[64];

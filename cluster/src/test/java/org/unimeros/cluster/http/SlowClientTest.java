@@ -60,8 +60,9 @@ class SlowClientTest {
         try (HttpService service = service(100)) {
             try (Socket slow = connect(service.start())) {
                 slow.getOutputStream()
-                        .write("POST /v1/parcels HTTP/1.1\r\nHost: x\r\nContent-Length: 1000\r\n\r\n"
-                                .getBytes(StandardCharsets.US_ASCII));
+                        .write(
+                                "POST /v1/parcels HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 1000\r\n\r\n"
+                                        .getBytes(StandardCharsets.US_ASCII));
                 byte[] answer = new byte[12];
                 for (int i = 0; i < 100 && slow.getInputStream().available() < answer.length; i++) {
                     slow.getOutputStream().write('1');

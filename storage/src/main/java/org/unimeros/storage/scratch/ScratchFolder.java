@@ -3,9 +3,9 @@ package org.unimeros.storage.scratch;
 import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
+import java.util.EnumSet;
 import java.util.UUID;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.spill.Scratch;
@@ -26,14 +26,16 @@ public final class ScratchFolder implements Scratch {
     @Override
     public Scratch.File create() {
         try {
-            Files.createDirectories(folder);
+            OwnerOnly.createFolders(folder);
             Path path = folder.resolve("rows-" + UUID.randomUUID());
             FileChannel channel = FileChannel.open(
                     path,
-                    StandardOpenOption.CREATE_NEW,
-                    StandardOpenOption.READ,
-                    StandardOpenOption.WRITE,
-                    StandardOpenOption.DELETE_ON_CLOSE);
+                    EnumSet.of(
+                            StandardOpenOption.CREATE_NEW,
+                            StandardOpenOption.READ,
+                            StandardOpenOption.WRITE,
+                            StandardOpenOption.DELETE_ON_CLOSE),
+                    OwnerOnly.fileAttributes(path));
             return new ScratchFile(channel);
         } catch (IOException e) {
             throw new ResourceFailure("cannot make a scratch file in " + folder + ": " + reason(e) + ADVICE, e);
