@@ -83,14 +83,14 @@ final class Execution {
     }
 
     Table fetch(Plan plan, String title) {
-        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan), settings.forPlans());
+        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan, clock.instant()), settings.forPlans());
         Finished finished = carryOut(physical, title);
         return new Table(plan.schema(), finished.outcome, finished.run);
     }
 
     /** Runs, and holds the rows where they were made. */
     Held hold(Engine engine, Plan plan, String title) {
-        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan), settings.forPlans());
+        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan, clock.instant()), settings.forPlans());
         if (cluster.isPresent()) {
             AtomicReference<RemoteHeld> held = new AtomicReference<>();
             Run run = carryOut(physical, all -> {
@@ -137,12 +137,12 @@ final class Execution {
 
     Run write(Plan plan, String title, WriteSpec spec) {
         DatasetSink sink = new DatasetSink(spec, plan.schema(), id);
-        PhysicalPlan physical = StagePlanner.forSink(Rewrite.apply(plan), sink, settings.forPlans());
+        PhysicalPlan physical = StagePlanner.forSink(Rewrite.apply(plan, clock.instant()), sink, settings.forPlans());
         return carryOut(physical, title + ", written to " + spec.location()).run;
     }
 
     String explain(Plan plan) {
-        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan), settings.forPlans());
+        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan, clock.instant()), settings.forPlans());
         return physical.print();
     }
 

@@ -36,6 +36,10 @@ record AggregateNode(
 
     /** Of a call with {@code filter}, {@code within group} or {@code over}; the window itself is left out. */
     static AggregateNode of(AnalyticExpression a) {
+        boolean isWindow = a.getType() == AnalyticType.OVER;
+        if (!isWindow && (a.isIgnoreNulls() || a.isIgnoreNullsOutside())) {
+            throw ExpressionResolver.unsupported("ignore nulls", "aggregates leave nulls out by themselves");
+        }
         List<Expression> arguments = new ArrayList<>();
         for (Expression e : new Expression[] {a.getExpression(), a.getOffset(), a.getDefaultValue()}) {
             if (e != null && !(e instanceof AllColumns)) {

@@ -31,6 +31,7 @@ import net.sf.jsqlparser.expression.RowGetExpression;
 import net.sf.jsqlparser.expression.SignedExpression;
 import net.sf.jsqlparser.expression.StringValue;
 import net.sf.jsqlparser.expression.StructType;
+import net.sf.jsqlparser.expression.TimeKeyExpression;
 import net.sf.jsqlparser.expression.TimezoneExpression;
 import net.sf.jsqlparser.expression.TrimFunction;
 import net.sf.jsqlparser.expression.WhenClause;
@@ -49,6 +50,7 @@ import net.sf.jsqlparser.expression.operators.relational.InExpression;
 import net.sf.jsqlparser.expression.operators.relational.IsBooleanExpression;
 import net.sf.jsqlparser.expression.operators.relational.IsDistinctExpression;
 import net.sf.jsqlparser.expression.operators.relational.IsNullExpression;
+import net.sf.jsqlparser.expression.operators.relational.IsUnknownExpression;
 import net.sf.jsqlparser.expression.operators.relational.LikeExpression;
 import net.sf.jsqlparser.expression.operators.relational.ParenthesedExpressionList;
 import net.sf.jsqlparser.expression.operators.relational.RegExpMatchOperator;
@@ -61,6 +63,7 @@ import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Aggregates;
+import org.unimeros.engine.expr.CurrentTime;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Case;
 import org.unimeros.engine.expr.Expression.IsNull;
@@ -151,7 +154,10 @@ final class ExpressionResolver {
             case CaseExpression c -> choose(c);
             case CastExpression c -> cast(c);
             case ExtractExpression e -> Functions.extract(e.getName(), resolve(e.getExpression()));
-            case IsNullExpression e -> negated(e.isNot(), new IsNull(resolve(e.getLeftExpression())));
+            case IsNullExpression e ->
+                negated(e.isNot() || e.isUseNotNull(), new IsNull(resolve(e.getLeftExpression())));
+            case IsUnknownExpression e ->
+                negated(e.isNot(), new IsNull(Operators.truth(resolve(e.getLeftExpression()), "is unknown")));
             case IsBooleanExpression e -> isTrue(e);
             case Between e -> between(e);
             case InExpression e -> in(e);
@@ -163,13 +169,22 @@ final class ExpressionResolver {
             case ExistsExpression e -> exists(e);
             case Select s -> scalar(innerQuery(s));
             case JdbcNamedParameter p -> context.parameter(p.getName());
+            case TimeKeyExpression t -> currentTime(t.getStringValue());
             default -> literal(node);
+        };
+    }
+
+    private static Expression currentTime(String written) {
+        return switch (written.replace("()", "").toLowerCase(Locale.ROOT)) {
+            case "current_date" -> CurrentTime.today();
+            case "current_timestamp", "localtimestamp", "now" -> CurrentTime.now();
+            default -> throw unsupported(written, "use current_date, or now()");
         };
     }
 
     private static Expression literal(net.sf.jsqlparser.expression.Expression node) {
         return switch (node) {
-            case StringValue s -> new Literal(s.getNotExcapedValue(), DataType.TEXT);
+            case StringValue s -> new Literal(TextLiteral.of(s), DataType.TEXT);
             case LongValue l -> whole(l);
             case DoubleValue d -> fraction(d.toString());
             case BooleanValue b -> b.getValue() ? Literal.TRUE : Literal.FALSE;
@@ -229,11 +244,12 @@ final class ExpressionResolver {
                     case BOTH -> "trim";
                 };
         List<Expression> args = new ArrayList<>();
-        if (t.getFromExpression() != null) {
-            args.add(resolve(t.getFromExpression()));
-        }
         if (t.getExpression() != null) {
             args.add(resolve(t.getExpression()));
+        }
+        if (t.getFromExpression() != null) {
+            // The characters stand before from, and behind a comma.
+            args.add(t.isUsingFromKeyword() ? 0 : args.size(), resolve(t.getFromExpression()));
         }
         return Functions.call(function, args);
     }
@@ -274,7 +290,7 @@ final class ExpressionResolver {
         }
         boolean rowsOfValues = e.getLeftExpression() instanceof ParenthesedExpressionList<?> l && l.size() > 1;
         if (!rowsOfValues) {
-            return Operators.compare(comparison(e), left(e), right(e));
+            return Operators.compare(comparison(e), compared(e.getLeftExpression()), compared(e.getRightExpression()));
         }
         List<Expression> left = valuesOf(e.getLeftExpression());
         List<Expression> right = valuesOf(e.getRightExpression());
@@ -353,10 +369,51 @@ final class ExpressionResolver {
         if (e.getLeftExpression() instanceof IntervalExpression i && !minus) {
             return Operators.move(right(e), interval(i), false);
         }
+        Optional<TimesInterval> right = TimesInterval.of(e.getRightExpression());
+        if (right.isPresent()) {
+            return Operators.move(
+                    left(e), resolve(right.get().count()), interval(right.get().interval()), minus);
+        }
+        Optional<TimesInterval> left = TimesInterval.of(e.getLeftExpression());
+        if (left.isPresent() && !minus) {
+            return Operators.move(
+                    right(e), resolve(left.get().count()), interval(left.get().interval()), false);
+        }
         return Operators.arithmetic(minus ? "-" : "+", left(e), right(e));
     }
 
+    /** {@code count * interval '1' minute}, either way round and in parentheses or not. */
+    private record TimesInterval(net.sf.jsqlparser.expression.Expression count, IntervalExpression interval) {
+        static Optional<TimesInterval> of(net.sf.jsqlparser.expression.Expression node) {
+            net.sf.jsqlparser.expression.Expression bare = bare(node);
+            if (!(bare instanceof Multiplication m)) {
+                return Optional.empty();
+            }
+            if (bare(m.getRightExpression()) instanceof IntervalExpression i) {
+                return Optional.of(new TimesInterval(m.getLeftExpression(), i));
+            }
+            return bare(m.getLeftExpression()) instanceof IntervalExpression i
+                    ? Optional.of(new TimesInterval(m.getRightExpression(), i))
+                    : Optional.empty();
+        }
+
+        private static net.sf.jsqlparser.expression.Expression bare(net.sf.jsqlparser.expression.Expression node) {
+            return node instanceof ParenthesedExpressionList<?> list && list.size() == 1 ? bare(list.get(0)) : node;
+        }
+    }
+
+    /** A side of a comparison, where an interval is its number of seconds, as the time between two timestamps is. */
+    private Expression compared(net.sf.jsqlparser.expression.Expression node) {
+        return node instanceof IntervalExpression i ? interval(i).seconds() : resolve(node);
+    }
+
     static Interval interval(IntervalExpression i) {
+        if (i.getExpression() != null) {
+            throw unsupported(
+                    "the interval " + i,
+                    "write its amount as a literal, as in interval '45' minute, or multiply it:"
+                            + " minutes * interval '1' minute");
+        }
         String amount = unquoted(String.valueOf(i.getParameter())).strip();
         String written = i.toString();
         String last = written.substring(written.lastIndexOf(' ') + 1);
@@ -371,7 +428,11 @@ final class ExpressionResolver {
 
     private Expression signed(SignedExpression e) {
         Expression operand = resolve(e.getExpression());
-        return e.getSign() == '-' ? Operators.negate(operand) : operand;
+        return switch (e.getSign()) {
+            case '-' -> Operators.negate(operand);
+            case '+' -> Operators.negate(Operators.negate(operand));
+            default -> throw unsupported("the operator " + e.getSign(), "write it with arithmetic");
+        };
     }
 
     private Expression function(Function f) {
@@ -385,21 +446,51 @@ final class ExpressionResolver {
         if (f.getName().equalsIgnoreCase("unnest")) {
             throw unsupported("unnest in an expression", "write it in from: from rows, unnest(list) as u(value)");
         }
+        if (f.isDistinct() || f.getOrderByElements() != null) {
+            throw unsupported("distinct or an order in " + f.getName() + "(…), which is no aggregate,", "leave it out");
+        }
         List<Expression> args = new ArrayList<>();
         if (f.getParameters() != null) {
             f.getParameters().forEach(p -> args.add(resolve(p)));
         }
         if (f.getNamedParameters() != null) {
-            f.getNamedParameters().forEach(p -> args.add(resolve(p)));
+            args.addAll(named(f));
         }
-        if (f.getName().equalsIgnoreCase("grouping") && args.size() == 1) {
-            return scope.grouping(args.get(0));
+        if (f.getName().equalsIgnoreCase("grouping") && !args.isEmpty()) {
+            return grouping(args);
+        }
+        if (f.getName().equalsIgnoreCase("now") && args.isEmpty()) {
+            return CurrentTime.now();
         }
         if (WindowTranslation.isName(f.getName())) {
             throw new UserMistake(f.getName() + " needs a window, as in: " + f.getName()
                     + "(…) over (partition by depot_id order by day)");
         }
         return Functions.call(f.getName(), args, context.functions());
+    }
+
+    /** A bit for each key, the last one in the lowest place. */
+    private Expression grouping(List<Expression> keys) {
+        Expression bits = scope.grouping(keys.get(0));
+        for (Expression key : keys.subList(1, keys.size())) {
+            Expression shifted = Operators.arithmetic("*", bits, new Literal(2, DataType.INT));
+            bits = Operators.arithmetic("+", shifted, scope.grouping(key));
+        }
+        return bits;
+    }
+
+    /** The arguments of a call such as {@code substring(text from 2 for 3)}, in the order of those with commas. */
+    private List<Expression> named(Function f) {
+        List<Expression> args = new ArrayList<>();
+        f.getNamedParameters().forEach(p -> args.add(resolve(p)));
+        String form = f.getName().toLowerCase(Locale.ROOT) + " "
+                + String.join(" ", f.getNamedParameters().getNames()).strip().toLowerCase(Locale.ROOT);
+        return switch (form) {
+            case "substring from", "substring from for" -> args;
+            case "substring for" -> List.of(args.get(0), new Literal(1, DataType.INT), args.get(1));
+            case "position in" -> args;
+            default -> throw unsupported("this form of " + f.getName() + "(…)", "write its arguments with commas");
+        };
     }
 
     private Expression analytic(AnalyticExpression a) {
@@ -449,10 +540,11 @@ final class ExpressionResolver {
 
     private Expression cast(CastExpression c) {
         boolean orNull = c.keyword != null && c.keyword.equalsIgnoreCase("try_cast");
-        return Operators.cast(
-                resolve(c.getLeftExpression()),
-                DataType.parse(c.getColDataType().toString()),
-                orNull);
+        if (c.keyword != null && !c.keyword.isEmpty() && !orNull && !c.keyword.equalsIgnoreCase("cast")) {
+            throw unsupported(c.keyword, "use cast or try_cast");
+        }
+        Expression value = resolve(c.getLeftExpression());
+        return CastLength.of(c.getColDataType().toString()).cast(value, orNull);
     }
 
     private static Expression negated(boolean not, Expression e) {
@@ -468,10 +560,15 @@ final class ExpressionResolver {
 
     private Expression between(Between e) {
         Expression value = resolve(e.getLeftExpression());
-        Expression inside = Operators.and(List.of(
-                Operators.compare(">=", value, resolve(e.getBetweenExpressionStart())),
-                Operators.compare("<=", value, resolve(e.getBetweenExpressionEnd()))));
-        return negated(e.isNot(), inside);
+        Expression start = compared(e.getBetweenExpressionStart());
+        Expression end = compared(e.getBetweenExpressionEnd());
+        Expression inside = inside(value, start, end);
+        return negated(
+                e.isNot(), e.isUsingSymmetric() ? Operators.or(List.of(inside, inside(value, end, start))) : inside);
+    }
+
+    private static Expression inside(Expression value, Expression start, Expression end) {
+        return Operators.and(List.of(Operators.compare(">=", value, start), Operators.compare("<=", value, end)));
     }
 
     private Expression in(InExpression e) {

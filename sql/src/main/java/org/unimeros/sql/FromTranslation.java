@@ -185,6 +185,7 @@ final class FromTranslation {
             throw ExpressionResolver.unsupported(
                     "this kind of join", "use join, left, right, full or cross join, or exists (…)");
         }
+        requireWhole(join);
         if (join.getFromItem() instanceof LateralSubSelect lateral) {
             return lateral(left, join, lateral);
         }
@@ -200,6 +201,32 @@ final class FromTranslation {
         BitSet hidden = (BitSet) left.hidden.clone();
         right.hidden.stream().forEach(i -> hidden.set(leftSize + i));
         return merged.isEmpty() ? new From(plan, hidden) : merged(plan, join, merged, left, right, hidden);
+    }
+
+    /** What the parser lets pass of a join, and would change what it is. */
+    private static void requireWhole(Join join) {
+        FromItem item = join.getFromItem();
+        boolean isComputed = item instanceof LateralSubSelect || item instanceof TableFunction;
+        if (isComputed && (item.getPivot() != null || item.getUnPivot() != null || item.getSampleClause() != null)) {
+            throw ExpressionResolver.unsupported("pivot, unpivot or a sample of " + item, "put it into an inner query");
+        }
+        if (join.isOuter() && !join.isLeft() && !join.isRight() && !join.isFull()) {
+            throw ExpressionResolver.unsupported("outer join", "say left, right or full");
+        }
+        boolean hasCondition =
+                !join.getOnExpressions().isEmpty() || !join.getUsingColumns().isEmpty() || join.isNatural();
+        boolean needsNone = join.isCross() || join.isSimple();
+        if (!hasCondition && !needsNone) {
+            throw new UserMistake(
+                    "a join needs a condition: join … on …, or using (…); all pairs are written as cross join");
+        }
+        if (join.getOnExpressions().size() > 1) {
+            throw ExpressionResolver.unsupported(
+                    "a join with several conditions behind one another", "put the inner join in parentheses");
+        }
+        if (hasCondition && join.isCross()) {
+            throw new UserMistake("a cross join has no condition; write join … on …");
+        }
     }
 
     private static Plan joined(Join join, From left, From right, Expression condition) {
@@ -312,6 +339,9 @@ final class FromTranslation {
                         .map(c -> ExpressionResolver.unquoted(c.name))
                         .toList();
         boolean position = call.getWithClause() != null;
+        if (position && !call.getWithClause().equalsIgnoreCase("ordinality")) {
+            throw ExpressionResolver.unsupported("with " + call.getWithClause(), "write: with ordinality");
+        }
         Plan unnested = PlanBuilder.unnest(left.plan, list, qualifier, names, position, keepsEmpty);
         if (always) {
             return new From(unnested, left.hidden);

@@ -87,13 +87,16 @@ final class QueryTranslation {
             throw ExpressionResolver.unsupported(
                     "a clause of this query", "use select, from, where, group by, having, window, order by, limit");
         }
-        boolean more = select.getFetch() != null
-                && select.getFetch().getFetchParameters().stream()
-                        .anyMatch(p -> p.toUpperCase(Locale.ROOT).matches(".*(TIES|PERCENT).*"));
-        if (more) {
+        if (fetches(select, "PERCENT")) {
             throw ExpressionResolver.unsupported(
-                    "fetch with ties or percent", "keep the rows whose rank() over (order by …) is small enough");
+                    "fetch … percent", "keep the rows whose percent_rank() over (order by …) is small enough");
         }
+    }
+
+    private static boolean fetches(Select select, String word) {
+        return select.getFetch() != null
+                && select.getFetch().getFetchParameters().stream()
+                        .anyMatch(p -> p.toUpperCase(Locale.ROOT).contains(word));
     }
 
     /** Intersections bind closer than unions and differences, which go from left to right. */
@@ -120,6 +123,11 @@ final class QueryTranslation {
     }
 
     private static Plan combined(Plan first, Plan second, SetOperation operation) {
+        String modifier = operation.getModifier();
+        if (modifier != null && !modifier.isBlank() && !modifier.strip().matches("(?i)all|distinct")) {
+            throw ExpressionResolver.unsupported(
+                    modifier.strip() + " in a set operation", "columns meet by their places; name them in one order");
+        }
         return switch (operation) {
             case IntersectOp op -> SetOperations.intersect(first, second, op.isAll());
             case ExceptOp op -> SetOperations.except(first, second, op.isAll());
@@ -189,7 +197,13 @@ final class QueryTranslation {
             offset = limit.getOffset() == null ? offset : number(limit.getOffset(), "offset");
         }
         if (select.getFetch() != null) {
-            count = number(select.getFetch().getExpression(), "fetch");
+            // Without a number, one row is fetched.
+            count = select.getFetch().getExpression() == null
+                    ? 1
+                    : number(select.getFetch().getExpression(), "fetch");
+        }
+        if (fetches(select, "TIES")) {
+            return FirstRows.withTies(plan, offset, count);
         }
         return offset == 0 && count == Long.MAX_VALUE ? plan : PlanBuilder.limit(plan, offset, count);
     }

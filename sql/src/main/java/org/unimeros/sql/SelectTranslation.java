@@ -86,10 +86,6 @@ final class SelectTranslation {
             throw ExpressionResolver.unsupported(
                     "a clause of this query", "use select, from, where, group by, having, window, order by, limit");
         }
-        if (select.getDistinct() != null && select.getDistinct().getOnSelectItems() != null) {
-            throw ExpressionResolver.unsupported(
-                    "distinct on", "keep the rows whose row_number() over (partition by … order by …) is 1");
-        }
     }
 
     private Map<String, WindowDefinition> namedWindows() {
@@ -253,7 +249,13 @@ final class SelectTranslation {
     private Plan finished(RowSource from, ExpressionResolver resolver, Schema schema, BitSet notSelected) {
         List<Named> outputs = SqlExpressions.selectItems(
                 new ArrayList<>(select.getSelectItems()), context.text(), schema, notSelected, resolver);
-        boolean distinct = select.getDistinct() != null;
+        List<SelectItem<?>> onItems =
+                select.getDistinct() == null ? null : select.getDistinct().getOnSelectItems();
+        List<Expression> firstOf = new ArrayList<>();
+        if (onItems != null) {
+            onItems.forEach(i -> firstOf.add(resolver.resolve(i.getExpression())));
+        }
+        boolean distinct = select.getDistinct() != null && onItems == null;
         List<Named> wider = new ArrayList<>(outputs);
         List<Integer> places = new ArrayList<>();
         for (OrderByElement e : order) {
@@ -279,6 +281,13 @@ final class SelectTranslation {
         // The condition comes behind all window functions, those of the select list and of the order among them.
         Expression kept = select.getQualify() == null ? null : resolver.condition(select.getQualify());
         Plan rowsKept = kept == null ? from.plan() : PlanBuilder.where(from.plan(), kept);
+        if (onItems != null) {
+            List<SortKey> keys = new ArrayList<>();
+            for (int i = 0; i < places.size(); i++) {
+                keys.add(SqlExpressions.sortKey(wider.get(places.get(i)).expression(), order.get(i)));
+            }
+            rowsKept = FirstRows.ofEach(rowsKept, firstOf, keys);
+        }
         Plan plan = PlanBuilder.select(rowsKept, wider);
         plan = distinct ? PlanBuilder.distinct(plan) : plan;
         if (places.isEmpty()) {

@@ -119,6 +119,9 @@ public final class SqlExpressions {
     /** An output keeps the name and qualifier of a plain column, unless it is given another name. */
     static Named named(
             Expression resolved, net.sf.jsqlparser.expression.Expression written, Alias alias, Schema schema) {
+        if (alias != null && alias.getAliasColumns() != null) {
+            throw ExpressionResolver.unsupported("a list of names for one value", "give it one name");
+        }
         if (alias != null) {
             return Named.of(ExpressionResolver.unquoted(alias.getName()), resolved);
         }

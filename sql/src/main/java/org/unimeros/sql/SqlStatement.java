@@ -115,6 +115,10 @@ public sealed interface SqlStatement {
                     throw ExpressionResolver.unsupported(
                             "create table without a query", "write: create table name as select …");
                 }
+                if (c.getColumnDefinitions() != null && !c.getColumnDefinitions().isEmpty()) {
+                    throw ExpressionResolver.unsupported(
+                            "column definitions of a table that is made from a query", "cast the columns in the query");
+                }
                 yield new CreateAs(
                         FromTranslation.tableName(c.getTable()),
                         plan(c.getSelect(), context),
@@ -143,6 +147,9 @@ public sealed interface SqlStatement {
     }
 
     private static SqlStatement insert(Insert i, QueryContext context) {
+        if (i.getTable().getAlias() != null) {
+            throw ExpressionResolver.unsupported("another name for the target of an insert", "leave it out");
+        }
         if (i.getSelect() == null || i.getConflictAction() != null || i.getReturningClause() != null) {
             throw ExpressionResolver.unsupported(
                     "this kind of insert", "write: insert into name select …, or values (…)");

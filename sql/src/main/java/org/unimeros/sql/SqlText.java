@@ -33,6 +33,7 @@ final class SqlText {
         return parseToEnd(expected, parser -> {
             T result = production.parse(parser);
             requireEnd(parser.getNextToken(), expected);
+            requireUnderstood(result);
             return result;
         });
     }
@@ -47,6 +48,7 @@ final class SqlText {
                 next = parser.getNextToken();
             } while (next.kind != 0 && next.image.equals(","));
             requireEnd(next, expected);
+            requireUnderstood(all);
             return all;
         });
     }
@@ -60,6 +62,12 @@ final class SqlText {
         } catch (TokenMgrException e) {
             throw new UserMistake("cannot read this as SQL: " + e.getMessage().split("\n")[0] + "\n" + text);
         }
+    }
+
+    private void requireUnderstood(Object tree) {
+        UnderstoodNodes.check(tree, (node, what) -> {
+            throw at(node, ExpressionResolver.unsupported(what, "docs/SQL.md says what there is"));
+        });
     }
 
     private void requireEnd(Token next, String expected) {

@@ -10,6 +10,7 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.expr.CurrentTime;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.plan.Plan;
@@ -47,7 +48,8 @@ final class ValuesTranslation {
                 throw new UserMistake("all rows of values need " + width + " columns, but one has " + row.size());
             }
         }
-        boolean readsAround = rows.stream().flatMap(List::stream).anyMatch(Expressions::hasOuter);
+        boolean readsAround =
+                rows.stream().flatMap(List::stream).anyMatch(e -> Expressions.hasOuter(e) || CurrentTime.isIn(e));
         return readsAround ? selected(rows, width) : inline(rows, width);
     }
 

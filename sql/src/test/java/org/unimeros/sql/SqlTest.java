@@ -172,8 +172,6 @@ class SqlTest {
             {"select percentile_cont(2) within group (order by scan_id) from scans", "a fraction from 0 to 1"},
             {"select percentile_cont(0.5) from scans", "needs an order, as in"},
             {"select grouping(kind) from scans group by kind", "grouping(…) needs a group by with grouping sets"},
-            {"select distinct on (kind) kind from scans", "distinct on is not supported; keep the rows whose row_number"
-            },
             {"with recursive r as (select 1) select * from r", "with recursive is not supported"},
             {"select :depot from scans", "parameter :depot has no value"},
             {"select * from (values (1, 2), (3)) t", "all rows of values need 2 columns"},

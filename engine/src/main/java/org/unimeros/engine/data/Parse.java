@@ -88,8 +88,17 @@ public final class Parse {
             case "nan" -> Double.NaN;
             case "inf", "infinity", "+infinity" -> Double.POSITIVE_INFINITY;
             case "-inf", "-infinity" -> Double.NEGATIVE_INFINITY;
-            default -> Double.parseDouble(text);
+            default -> finite(text);
         };
+    }
+
+    /** A number that is too large is not taken for infinity, which is written by its name. */
+    private static double finite(String text) {
+        double value = Double.parseDouble(text);
+        if (Double.isInfinite(value)) {
+            throw new NumberFormatException(text + " is out of range for double");
+        }
+        return value;
     }
 
     private static boolean truth(String text) {

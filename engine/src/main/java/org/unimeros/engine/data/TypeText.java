@@ -128,7 +128,7 @@ final class TypeText {
     private DataType simple(String name) {
         return switch (name) {
             case "boolean", "bool" -> DataType.BOOLEAN;
-            case "int", "integer" -> DataType.INT;
+            case "int", "integer", "smallint" -> DataType.INT;
             case "long", "bigint" -> DataType.LONG;
             case "float", "real" -> DataType.FLOAT;
             case "text", "varchar", "char" -> DataType.TEXT;

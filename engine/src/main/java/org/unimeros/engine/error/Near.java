@@ -39,6 +39,17 @@ public final class Near {
                 .toList();
     }
 
+    /** The three nearest names, however far they are, best first. */
+    public static List<String> nearest(String wrong, Collection<String> valid) {
+        String low = wrong.toLowerCase(Locale.ROOT);
+        return valid.stream()
+                .distinct()
+                .sorted(Comparator.comparingInt((String name) -> score(low, name.toLowerCase(Locale.ROOT)))
+                        .thenComparing(Comparator.naturalOrder()))
+                .limit(MOST)
+                .toList();
+    }
+
     private static int score(String wrong, String name) {
         if (wrong.length() >= 3 && name.contains(wrong)) {
             return 1;

@@ -100,6 +100,12 @@ public final class Aggregates {
                 "a");
         add(
                 map,
+                "any_value(value)",
+                "One of the values that are not null; always the same one, the least.",
+                "select any_value(x) from (values ('b'), ('a')) t(x)",
+                "a");
+        add(
+                map,
                 "max(value)",
                 "The greatest value; null without any.",
                 "select max(x) from (values ('b'), ('a')) t(x)",
@@ -281,7 +287,7 @@ public final class Aggregates {
         Kind kind = switch (name) {
             case "sum" -> Kind.SUM;
             case "avg", "share" -> Kind.AVG;
-            case "min" -> Kind.MIN;
+            case "min", "any_value" -> Kind.MIN;
             case "max" -> Kind.MAX;
             case "bool_or" -> Kind.MAX;
             case "bool_and" -> Kind.MIN;

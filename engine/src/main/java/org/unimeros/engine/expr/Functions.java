@@ -98,7 +98,7 @@ public final class Functions {
             }
             List<String> known = new ArrayList<>(own.names());
             known.addAll(ALL.keySet());
-            throw new UserMistake("unknown function " + name + Near.hint(name, known));
+            throw unknown(name, known);
         });
     }
 
@@ -110,13 +110,21 @@ public final class Functions {
     public static Expression call(String name, List<Expression> args) {
         Entry entry = ALL.get(name.toLowerCase(Locale.ROOT));
         if (entry == null) {
-            throw new UserMistake("unknown function " + name + Near.hint(name, ALL.keySet()));
+            throw unknown(name, ALL.keySet());
         }
         if (args.size() < entry.least || args.size() > entry.most) {
             throw new UserMistake("function " + entry.doc.name() + " is called as " + entry.doc.usage() + ", but found "
                     + args.size() + (args.size() == 1 ? " argument" : " arguments"));
         }
         return entry.resolver.resolve(args);
+    }
+
+    private static UserMistake unknown(String name, Collection<String> known) {
+        String hint = Near.names(name, known).isEmpty()
+                ? "; the nearest are " + String.join(", ", Near.nearest(name, known))
+                        + "; `unimeros functions` lists all of them"
+                : Near.hint(name, known);
+        return new UserMistake("unknown function " + name + hint);
     }
 
     /** The value of a field of a struct; of a list of structs, the list of its values. */
@@ -171,6 +179,13 @@ public final class Functions {
             throw new UserMistake(where + " needs a whole number, but found " + e.type() + " (" + e + ")");
         }
         return Types.coerce(e, DataType.INT);
+    }
+
+    static Expression wholeLong(Expression e, String where) {
+        if (e.type() != DataType.INT && e.type() != DataType.LONG && e.type() != DataType.NULL) {
+            throw new UserMistake(where + " is multiplied by a whole number, but found " + e.type() + " (" + e + ")");
+        }
+        return e;
     }
 
     /** The value of an argument that must be a text literal. */

@@ -1,12 +1,15 @@
 package org.unimeros.engine.expr;
 
+import java.math.BigDecimal;
 import java.math.RoundingMode;
 import java.util.List;
 import java.util.function.DoubleUnaryOperator;
 import org.unimeros.engine.data.Column;
+import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DataType.Decimal;
 import org.unimeros.engine.data.DoubleColumn;
+import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Call;
 import org.unimeros.engine.expr.Expression.Case;
@@ -127,7 +130,7 @@ final class NumberFunctions {
                 partly("log10", Math::log10, v -> v <= 0));
         t.define(
                 "power(number, exponent)",
-                "The number to the power of the exponent, as a double.",
+                "The number to the power of the exponent, as a double. Fails where that is too large for one.",
                 "power(2, 10)",
                 "1024.0",
                 2,
@@ -206,8 +209,8 @@ final class NumberFunctions {
         if (isWhole && places >= 0) {
             return n;
         }
-        if (isWhole) {
-            throw new UserMistake(name + " to tens and more is not supported; divide, round and multiply again");
+        if (places < 0 && (isWhole || n.type() instanceof Decimal)) {
+            return roundedToTens(name, n, places, mode);
         }
         boolean cuts = mode == RoundingMode.DOWN;
         String call = places == 0 ? name + "(%s)" : name + "(%s, " + places + ")";
@@ -224,10 +227,68 @@ final class NumberFunctions {
         return new Call(ScalarFunction.pattern(call, kernel), List.of(n), DataType.DOUBLE);
     }
 
+    /** Rounds once, to tens, hundreds and so on; a whole number stays one. */
+    private static Expression roundedToTens(String name, Expression n, int places, RoundingMode mode) {
+        DataType type = n.type() instanceof Decimal d
+                ? new Decimal(Math.min(Decimal.MAX_PRECISION, d.precision() + 1), 0)
+                : n.type();
+        DataType from = n.type();
+        Kernel kernel = (args, rows, nulls) -> {
+            ColumnBuilder out = ColumnBuilder.of(type);
+            for (int i = 0; i < rows; i++) {
+                Object value = Values.get(args[0], i, from);
+                if (value == null) {
+                    out.appendNull();
+                    continue;
+                }
+                BigDecimal rounded =
+                        new BigDecimal(value.toString()).setScale(places, mode).setScale(0);
+                try {
+                    Object result = type == DataType.INT
+                            ? (Object) rounded.intValueExact()
+                            : type == DataType.LONG ? (Object) rounded.longValueExact() : rounded;
+                    Values.append(out, result);
+                } catch (ArithmeticException e) {
+                    throw new RowProblem(i, value + " rounded to " + rounded + " is out of range for " + type);
+                }
+            }
+            return out.build();
+        };
+        ScalarFunction f = new ScalarFunction(
+                name + "(%s, " + places + ")",
+                ScalarFunction.Style.PATTERN,
+                true,
+                from instanceof DataType.Simple,
+                kernel);
+        return new Call(f, List.of(n), type);
+    }
+
+    /** A result that is too large for a double is no infinity but a problem of its row. */
+    private static double[] finite(String name, double[] results, int rows, long[] nulls, double[]... arguments) {
+        for (int i = 0; i < rows; i++) {
+            if (Double.isInfinite(results[i]) && !Arithmetic.isNull(nulls, i)) {
+                StringBuilder shown = new StringBuilder();
+                boolean allFinite = true;
+                for (double[] argument : arguments) {
+                    allFinite &= Double.isFinite(argument[i]);
+                    shown.append(shown.isEmpty() ? "" : ", ").append(argument[i]);
+                }
+                if (allFinite) {
+                    throw new RowProblem(i, name + "(" + shown + ") is out of range for double");
+                }
+            }
+        }
+        return results;
+    }
+
     private static Resolver ofDouble(String name, Carried.OfDouble each) {
-        Kernel kernel = (args, rows, nulls) -> doubles(args[0], rows, nulls, each);
+        Kernel kernel = (args, rows, nulls) -> {
+            DoubleColumn made = (DoubleColumn) doubles(args[0], rows, nulls, each);
+            finite(name, made.values(), rows, nulls, ((DoubleColumn) args[0]).values());
+            return made;
+        };
         return args -> new Call(
-                ScalarFunction.call(name, kernel),
+                ScalarFunction.failing(name, kernel),
                 List.of(Types.coerce(Functions.number(args.get(0), name), DataType.DOUBLE)),
                 DataType.DOUBLE);
     }
@@ -257,12 +318,12 @@ final class NumberFunctions {
             for (int i = 0; i < rows; i++) {
                 out[i] = each.applyAsDouble(a[i], b[i]);
             }
-            return new DoubleColumn(out, nulls);
+            return new DoubleColumn(finite(name, out, rows, nulls, a, b), nulls);
         };
         List<Expression> typed = args.stream()
                 .map(a -> Types.coerce(Functions.number(a, name), DataType.DOUBLE))
                 .toList();
-        return new Call(ScalarFunction.call(name, kernel), typed, DataType.DOUBLE);
+        return new Call(ScalarFunction.failing(name, kernel), typed, DataType.DOUBLE);
     }
 
     private static Column doubles(Column column, int rows, long[] nulls, DoubleUnaryOperator each) {

@@ -28,6 +28,9 @@ public final class Operators {
     public static Expression arithmetic(String op, Expression left, Expression right) {
         DataType a = left.type();
         DataType b = right.type();
+        if (op.equals("-") && isInstant(a) && isInstant(b) && (a == DataType.TIMESTAMP || b == DataType.TIMESTAMP)) {
+            return difference(Types.coerce(left, DataType.TIMESTAMP), Types.coerce(right, DataType.TIMESTAMP));
+        }
         if (a == DataType.DATE || b == DataType.DATE) {
             return dates(op, left, right);
         }
@@ -43,6 +46,66 @@ public final class Operators {
         }
         List<Expression> args = List.of(Types.coerce(left, type), Types.coerce(right, type));
         return new Call(ScalarFunction.infix(op, canFail(op, type), kernel(op, type)), args, type);
+    }
+
+    private static boolean isInstant(DataType type) {
+        return type == DataType.DATE || type == DataType.TIMESTAMP;
+    }
+
+    /** The seconds from the second timestamp to the first, with microseconds. */
+    private static Expression difference(Expression left, Expression right) {
+        Kernel kernel = (args, rows, nulls) -> {
+            long[] a = ((LongColumn) args[0]).values();
+            long[] b = ((LongColumn) args[1]).values();
+            long[] out = new long[rows];
+            for (int i = 0; i < rows; i++) {
+                out[i] = a[i] - b[i];
+                boolean fits = Math.abs(out[i]) < MOST_MICROS && ((a[i] ^ b[i]) & (a[i] ^ out[i])) >= 0;
+                if (!fits && !Arithmetic.isNull(nulls, i)) {
+                    throw new ScalarFunction.RowProblem(
+                            i, "the time between both is out of range for " + TimeKernels.SECONDS);
+                }
+            }
+            return new LongColumn(out, nulls);
+        };
+        return new Call(ScalarFunction.infix("-", true, kernel), List.of(left, right), TimeKernels.SECONDS);
+    }
+
+    private static final long MOST_MICROS = 1_000_000_000_000_000_000L;
+
+    /** {@code time + count * interval}, or minus: an interval of days or less so many times. */
+    public static Expression move(Expression time, Expression count, Interval by, boolean backwards) {
+        if (by.months() != 0) {
+            throw new UserMistake("an interval of months or years cannot be multiplied by " + count
+                    + ", since they are not all as long; multiply one of days, or add a literal one");
+        }
+        boolean staysDate = time.type() == DataType.DATE && by.micros() % Interval.MICROS_PER_DAY == 0;
+        if (!isInstant(time.type())) {
+            throw new UserMistake(
+                    "so many intervals move a date or a timestamp, but found " + time.type() + " (" + time + ")");
+        }
+        long unit = backwards ? -by.micros() : by.micros();
+        Kernel kernel = (args, rows, nulls) -> {
+            long[] from = ((LongColumn) args[0]).values();
+            long[] counts = ((LongColumn) args[1]).values();
+            long[] out = new long[rows];
+            for (int i = 0; i < rows; i++) {
+                try {
+                    out[i] = Math.addExact(from[i], Math.multiplyExact(counts[i], unit));
+                } catch (ArithmeticException e) {
+                    if (!Arithmetic.isNull(nulls, i)) {
+                        throw new ScalarFunction.RowProblem(i, "the result is out of range for timestamp");
+                    }
+                }
+            }
+            return new LongColumn(out, nulls);
+        };
+        List<Expression> args = List.of(
+                Types.coerce(time, DataType.TIMESTAMP),
+                Types.coerce(Functions.wholeLong(count, "an interval"), DataType.LONG));
+        String name = (backwards ? "- " : "+ ") + "%s * " + by;
+        Expression moved = new Call(ScalarFunction.infix(name, true, kernel), args, DataType.TIMESTAMP);
+        return staysDate ? cast(moved, DataType.DATE, false) : moved;
     }
 
     private static boolean isNumber(DataType type) {

@@ -1,7 +1,11 @@
 package org.unimeros.engine.expr;
 
 import java.io.Serializable;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
 import java.util.ArrayList;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
 import java.util.regex.Matcher;
@@ -14,6 +18,7 @@ import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Call;
 import org.unimeros.engine.expr.Expression.Literal;
@@ -76,6 +81,17 @@ final class TextFunctions {
                 1,
                 1,
                 simple("length", DataType.INT, TextKernels::length));
+        for (String name : new String[] {"char_length", "character_length"}) {
+            t.define(
+                    name + "(text)",
+                    "The number of characters, as length.",
+                    name + "('Söhne')",
+                    "5",
+                    1,
+                    1,
+                    simple("length", DataType.INT, TextKernels::length));
+        }
+        digests(t);
         t.define(
                 "octet_length(text)",
                 "The number of bytes in UTF-8.",
@@ -121,11 +137,47 @@ final class TextFunctions {
         expressions(t);
     }
 
+    private static void digests(Functions.Table t) {
+        t.define(
+                "md5(text)",
+                "The MD5 digest of the UTF-8 bytes, as hexadecimal digits. It is no protection against those who forge.",
+                "md5('D01')",
+                "168df315c87cbe3fa9d908ffb792325f",
+                1,
+                1,
+                simple("md5", DataType.TEXT, TextKernels.each(s -> digest("MD5", s))));
+        t.define(
+                "sha256(text)",
+                "The SHA-256 digest of the UTF-8 bytes, as hexadecimal digits.",
+                "sha256('D01')",
+                "779c533a14725b9b679aaf9ca3c7b8a3365495afb1ed2d842289c1d7dfec2bca",
+                1,
+                1,
+                simple("sha256", DataType.TEXT, TextKernels.each(s -> digest("SHA-256", s))));
+    }
+
+    private static String digest(String algorithm, String text) {
+        try {
+            byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
+            return HexFormat.of().formatHex(MessageDigest.getInstance(algorithm).digest(bytes));
+        } catch (NoSuchAlgorithmException e) {
+            throw new InternalFault("every platform has " + algorithm, e);
+        }
+    }
+
     private static void parts(Functions.Table t) {
         t.define(
                 "substring(text, from [, length])",
                 "The characters from a position on, counted from 1. Fails for a negative length.",
                 "substring('arrival', 3, 4)",
+                "riva",
+                2,
+                3,
+                TextSlices::substring);
+        t.define(
+                "substr(text, from [, length])",
+                "The characters from a position on, as substring.",
+                "substr('arrival', 3, 4)",
                 "riva",
                 2,
                 3,
@@ -162,6 +214,14 @@ final class TextFunctions {
                 2,
                 2,
                 simple("position", DataType.INT, TextKernels::position));
+        t.define(
+                "strpos(text, part)",
+                "Where part first occurs, as position(part in text).",
+                "strpos('arrival', 'v')",
+                "5",
+                2,
+                2,
+                args -> Functions.call("position", List.of(args.get(1), args.get(0))));
         t.define(
                 "starts_with(text, prefix)",
                 "Whether the text begins with the prefix.",

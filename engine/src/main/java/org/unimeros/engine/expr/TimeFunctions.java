@@ -7,6 +7,7 @@ import java.time.LocalDateTime;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.time.format.DateTimeFormatterBuilder;
+import java.time.format.ResolverStyle;
 import java.time.temporal.ChronoField;
 import java.util.List;
 import java.util.Locale;
@@ -32,6 +33,9 @@ final class TimeFunctions {
     private static final long DAY = Interval.MICROS_PER_DAY;
     /** The parts of formats and what they mean to the formatter; longer ones go first. */
     private static final Map<String, String> FORMAT_PARTS = formatParts();
+
+    /** A 30th of February is no date, and not the last of that month. */
+    private static final ResolverStyle STRICT = ResolverStyle.STRICT;
 
     private TimeFunctions() {}
 
@@ -162,7 +166,7 @@ final class TimeFunctions {
                         result,
                         1,
                         1,
-                        args -> TimeKernels.extract(part, args.get(0))));
+                        args -> TimeKernels.wholePart(part, args.get(0))));
     }
 
     private static Resolver fromEpoch(String name, long factor) {
@@ -318,7 +322,9 @@ final class TimeFunctions {
             }
             at = end;
         }
-        return builder.parseDefaulting(ChronoField.NANO_OF_DAY, 0).toFormatter(Locale.UK);
+        return builder.parseDefaulting(ChronoField.NANO_OF_DAY, 0)
+                .toFormatter(Locale.UK)
+                .withResolverStyle(STRICT);
     }
 
     private static String part(String format, int at) {
@@ -414,6 +420,6 @@ final class TimeFunctions {
         if (format.isEmpty()) {
             throw new UserMistake(where + " needs a format, as in 'YYYY-MM-DD HH24:MI:SS'");
         }
-        return builder.toFormatter(Locale.UK);
+        return builder.toFormatter(Locale.UK).withResolverStyle(STRICT);
     }
 }

@@ -34,8 +34,38 @@ final class TimeKernels {
 
     private TimeKernels() {}
 
-    /** {@code extract(part from time)}: an int, or a long for epoch. Weekdays count from Monday = 1. */
+    private static final DataType SECONDS_OF_MINUTE = new DataType.Decimal(8, 6);
+    /** Seconds to microseconds, as differences of timestamps are. */
+    static final DataType.Decimal SECONDS = new DataType.Decimal(18, 6);
+
+    /**
+     * {@code extract(part from time)}: an int, or a decimal with microseconds for second and epoch. The epoch of a number of seconds is that number.
+     * Weekdays count from Monday = 1.
+     */
     static Expression extract(String part, Expression time) {
+        if (part.equalsIgnoreCase("epoch") && time.type().equals(SECONDS)) {
+            return time;
+        }
+        if (part.equalsIgnoreCase("second") && (time.type() == DataType.TIMESTAMP || time.type() == DataType.TIME)) {
+            return new Call(
+                    ScalarFunction.pattern(
+                            "extract(second from %s)",
+                            (args, rows, nulls) -> longs(args[0], rows, nulls, v -> Math.floorMod(v, 60 * SECOND))),
+                    List.of(time),
+                    SECONDS_OF_MINUTE);
+        }
+        if (part.equalsIgnoreCase("epoch") && time.type() == DataType.TIMESTAMP) {
+            return new Call(
+                    ScalarFunction.pattern(
+                            "extract(epoch from %s)", (args, rows, nulls) -> longs(args[0], rows, nulls, v -> v)),
+                    List.of(time),
+                    SECONDS);
+        }
+        return wholePart(part, time);
+    }
+
+    /** A part of a time as a whole number: an int, or a long for epoch. */
+    static Expression wholePart(String part, Expression time) {
         String name = part.toLowerCase(Locale.ROOT);
         if (!PARTS.contains(name)) {
             throw new UserMistake("unknown part of a time " + part + Near.hint(part, PARTS));

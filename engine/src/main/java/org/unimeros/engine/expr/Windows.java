@@ -1,5 +1,6 @@
 package org.unimeros.engine.expr;
 
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Collections;
 import java.util.List;
@@ -154,7 +155,13 @@ public final class Windows {
 
     private static WindowFunction shifted(String name, List<Expression> args, Kind kind) {
         requireCount(name, args, 1, 3);
-        int distance = args.size() > 1 ? number(name, args.get(1), 0) : 1;
+        int distance = args.size() > 1 ? number(name, args.get(1), -Integer.MAX_VALUE) : 1;
+        if (distance < 0) {
+            // So many rows behind is as many ahead, and the other way round.
+            List<Expression> other = new ArrayList<>(args);
+            other.set(1, new Literal(-distance, DataType.INT));
+            return shifted(name, other, kind == Kind.LAG ? Kind.LEAD : Kind.LAG);
+        }
         Expression otherwise =
                 args.size() > 2 ? args.get(2) : new Literal(null, args.get(0).type());
         List<Expression> unified = Types.unify(List.of(args.get(0), otherwise), name);

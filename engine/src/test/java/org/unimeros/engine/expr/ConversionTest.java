@@ -206,7 +206,7 @@ class ConversionTest {
                         random(random, r -> type == DataType.DATE ? (Object) day(r, span) : instant(r, span));
                 PARTS.forEach((part, of) -> assertEquals(
                         each(values, v -> of.apply(time(v))),
-                        byBatch(Functions.extract(part, column(type)), type, values),
+                        byBatch(TimeKernels.wholePart(part, column(type)), type, values),
                         part));
                 STARTS.forEach((unit, of) -> assertEquals(
                         each(values, v -> start(of.apply(time(v).toLocalDate()), type)),
