@@ -21,6 +21,7 @@ import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.client.RemoteHeld;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.wire.PlanCodec;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Rewrite;
 import org.unimeros.engine.run.LocalRunner;
@@ -82,15 +83,26 @@ final class Execution {
                 + String.format("-%06x", ThreadLocalRandom.current().nextInt(1 << 24));
     }
 
+    private PhysicalPlan planned(Plan plan, Function<Plan, PhysicalPlan> planner) {
+        try {
+            return planner.apply(Rewrite.apply(plan, clock.instant()));
+        } catch (StackOverflowError e) {
+            throw new UserMistake(
+                    "these steps are too many or too deep to be planned together; write the result of some of"
+                            + " them and go on from there",
+                    e);
+        }
+    }
+
     Table fetch(Plan plan, String title) {
-        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan, clock.instant()), settings.forPlans());
+        PhysicalPlan physical = planned(plan, rewritten -> StagePlanner.forResult(rewritten, settings.forPlans()));
         Finished finished = carryOut(physical, title);
         return new Table(plan.schema(), finished.outcome, finished.run);
     }
 
     /** Runs, and holds the rows where they were made. */
     Held hold(Engine engine, Plan plan, String title) {
-        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan, clock.instant()), settings.forPlans());
+        PhysicalPlan physical = planned(plan, rewritten -> StagePlanner.forResult(rewritten, settings.forPlans()));
         if (cluster.isPresent()) {
             AtomicReference<RemoteHeld> held = new AtomicReference<>();
             Run run = carryOut(physical, all -> {
@@ -137,12 +149,12 @@ final class Execution {
 
     Run write(Plan plan, String title, WriteSpec spec) {
         DatasetSink sink = new DatasetSink(spec, plan.schema(), id);
-        PhysicalPlan physical = StagePlanner.forSink(Rewrite.apply(plan, clock.instant()), sink, settings.forPlans());
+        PhysicalPlan physical = planned(plan, rewritten -> StagePlanner.forSink(rewritten, sink, settings.forPlans()));
         return carryOut(physical, title + ", written to " + spec.location()).run;
     }
 
     String explain(Plan plan) {
-        PhysicalPlan physical = StagePlanner.forResult(Rewrite.apply(plan, clock.instant()), settings.forPlans());
+        PhysicalPlan physical = planned(plan, rewritten -> StagePlanner.forResult(rewritten, settings.forPlans()));
         return physical.print();
     }
 

@@ -3,8 +3,10 @@ package org.unimeros.sql;
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Optional;
 import net.sf.jsqlparser.expression.AnalyticExpression;
 import net.sf.jsqlparser.expression.AnyComparisonExpression;
@@ -81,6 +83,11 @@ final class ExpressionResolver {
     private final QueryContext context;
     private final SqlText text;
     private final Scope scope;
+    private static final int SHORT_CHAIN = 50;
+
+    /** Left sides that are resolved already, until the operator to their right asks for them. */
+    private final Map<net.sf.jsqlparser.expression.Expression, Expression> resolved = new IdentityHashMap<>();
+
     private final NestedTranslation nested = new NestedTranslation(this);
 
     ExpressionResolver(QueryContext context, Scope scope) {
@@ -100,18 +107,60 @@ final class ExpressionResolver {
 
     /** The meaning of a node; a mistake in it is reported with its place. */
     Expression resolve(net.sf.jsqlparser.expression.Expression node) {
+        Expression known = resolved.remove(node);
+        if (known != null) {
+            return known;
+        }
+        resolveLeft(node);
         try {
             Optional<Expression> whole = scope.whole(node);
-            return whole.isPresent() ? whole.get() : meaning(node);
+            Expression meaning = whole.isPresent() ? whole.get() : meaning(node);
+            context.limits().require(meaning);
+            return meaning;
         } catch (UserMistake e) {
             throw text.at(node, e);
         }
     }
 
+    /** Resolves the left sides of a long chain of operators from the innermost on, so that no call waits for another. */
+    private void resolveLeft(net.sf.jsqlparser.expression.Expression node) {
+        List<net.sf.jsqlparser.expression.Expression> chain = new ArrayList<>();
+        net.sf.jsqlparser.expression.Expression left = node;
+        while (isPlainOperator(left) && !resolved.containsKey(left)) {
+            left = ((BinaryExpression) left).getLeftExpression();
+            chain.add(left);
+        }
+        if (chain.size() > SHORT_CHAIN) {
+            for (int i = chain.size() - 1; i >= 0; i--) {
+                resolved.put(chain.get(i), resolve(chain.get(i)));
+            }
+        }
+    }
+
+    /** An operator whose left side is resolved by itself, whatever stands on the right. */
+    private static boolean isPlainOperator(net.sf.jsqlparser.expression.Expression node) {
+        return node instanceof Concat
+                || node instanceof Multiplication
+                || node instanceof Division
+                || node instanceof Modulo
+                || (node instanceof Addition || node instanceof Subtraction)
+                        && !(((BinaryExpression) node).getRightExpression() instanceof IntervalExpression)
+                        && !(((BinaryExpression) node).getLeftExpression() instanceof IntervalExpression)
+                        && TimesInterval.of(((BinaryExpression) node).getLeftExpression())
+                                .isEmpty();
+    }
+
     /** The meaning of a condition that rows must fulfil, in which not to be known is as good as to be false. */
     Expression condition(net.sf.jsqlparser.expression.Expression node) {
-        if (node instanceof AndExpression and) {
-            return Operators.and(List.of(condition(and.getLeftExpression()), condition(and.getRightExpression())));
+        if (node instanceof AndExpression) {
+            List<Expression> parts = new ArrayList<>();
+            net.sf.jsqlparser.expression.Expression rest = node;
+            while (rest instanceof AndExpression and) {
+                parts.add(condition(and.getRightExpression()));
+                rest = and.getLeftExpression();
+            }
+            parts.add(condition(rest));
+            return Operators.and(parts.reversed());
         }
         boolean simpleIn = node instanceof InExpression in && !in.isNot() && in.getRightExpression() instanceof Select;
         if (!simpleIn || scope.isCollecting()) {
@@ -135,8 +184,8 @@ final class ExpressionResolver {
             case JsonFunction j -> nested.json(j);
             case TimezoneExpression z -> zone(z);
             case DateUnitExpression c -> scope.column(c.getType().toString().toLowerCase(Locale.ROOT));
-            case AndExpression e -> Operators.and(both(e));
-            case OrExpression e -> Operators.or(both(e));
+            case AndExpression e -> Operators.and(chain(e, AndExpression.class));
+            case OrExpression e -> Operators.or(chain(e, OrExpression.class));
             case NotExpression e -> Operators.not(resolve(e.getExpression()));
             case IsDistinctExpression e -> distinct(e);
             case ComparisonOperator e -> compare(e);
@@ -345,8 +394,16 @@ final class ExpressionResolver {
         return negated(wantsDistinct, Subqueries.notDistinct(left(e), right(e)));
     }
 
-    private List<Expression> both(BinaryExpression e) {
-        return List.of(left(e), right(e));
+    /** The operands of a chain of one operator. */
+    private List<Expression> chain(BinaryExpression e, Class<? extends BinaryExpression> operator) {
+        List<Expression> operands = new ArrayList<>();
+        net.sf.jsqlparser.expression.Expression rest = e;
+        while (operator.isInstance(rest)) {
+            operands.add(right((BinaryExpression) rest));
+            rest = ((BinaryExpression) rest).getLeftExpression();
+        }
+        operands.add(resolve(rest));
+        return operands.reversed();
     }
 
     private Expression left(BinaryExpression e) {

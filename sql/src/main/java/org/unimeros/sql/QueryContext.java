@@ -25,7 +25,17 @@ record QueryContext(
         Function<String, Plan> tables,
         Map<String, Plan> named,
         Map<String, Literal> parameters,
-        OwnFunctions functions) {
+        OwnFunctions functions,
+        StatementLimits limits) {
+
+    QueryContext(
+            SqlText text,
+            Function<String, Plan> tables,
+            Map<String, Plan> named,
+            Map<String, Literal> parameters,
+            OwnFunctions functions) {
+        this(text, tables, named, parameters, functions, new StatementLimits());
+    }
 
     /** For expressions in calls, which have no tables. */
     static QueryContext ofExpression(SqlText text, OwnFunctions functions) {
@@ -44,7 +54,7 @@ record QueryContext(
     QueryContext with(String name, Plan plan) {
         Map<String, Plan> more = new HashMap<>(named);
         more.put(name.toLowerCase(Locale.ROOT), plan);
-        return new QueryContext(text, tables, more, parameters, functions);
+        return new QueryContext(text, tables, more, parameters, functions, limits);
     }
 
     Expression parameter(String name) {

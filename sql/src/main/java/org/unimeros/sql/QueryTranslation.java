@@ -133,7 +133,12 @@ final class QueryTranslation {
             case ExceptOp op -> SetOperations.except(first, second, op.isAll());
             case MinusOp op -> SetOperations.except(first, second, op.isAll());
             default -> {
-                Plan all = PlanBuilder.union(first, second);
+                // Rows that come once in the end need not come once before.
+                boolean wasUnion = !operation.isAll()
+                        && first instanceof Plan.Group g
+                        && g.aggregates().isEmpty()
+                        && g.input() instanceof Plan.Union;
+                Plan all = PlanBuilder.union(wasUnion ? ((Plan.Group) first).input() : first, second);
                 yield operation.isAll() ? all : PlanBuilder.distinct(all);
             }
         };

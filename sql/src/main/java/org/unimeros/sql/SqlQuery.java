@@ -36,6 +36,10 @@ public final class SqlQuery {
                     "a statement other than select", "write its result with --to or write(…)");
         }
         QueryContext context = new QueryContext(text, tables, Map.of(), parameters, functions);
-        return new QueryTranslation(context, null).query(select);
+        try {
+            return new QueryTranslation(context, null).query(select);
+        } catch (StackOverflowError e) {
+            throw StatementLimits.tooDeep();
+        }
     }
 }

@@ -71,7 +71,7 @@ public sealed interface SqlStatement {
     }
 
     /** The end of the quoted text, the comment or the character that begins here. */
-    private static int endOfToken(String script, int at) {
+    static int endOfToken(String script, int at) {
         char c = script.charAt(at);
         int end;
         if (c == '\'' || c == '"') {
@@ -115,7 +115,8 @@ public sealed interface SqlStatement {
                     throw ExpressionResolver.unsupported(
                             "create table without a query", "write: create table name as select …");
                 }
-                if (c.getColumnDefinitions() != null && !c.getColumnDefinitions().isEmpty()) {
+                if (c.getColumnDefinitions() != null
+                        && !c.getColumnDefinitions().isEmpty()) {
                     throw ExpressionResolver.unsupported(
                             "column definitions of a table that is made from a query", "cast the columns in the query");
                 }
@@ -134,7 +135,11 @@ public sealed interface SqlStatement {
     }
 
     private static Plan plan(Select select, QueryContext context) {
-        return new QueryTranslation(context, null).query(select);
+        try {
+            return new QueryTranslation(context, null).query(select);
+        } catch (StackOverflowError e) {
+            throw StatementLimits.tooDeep();
+        }
     }
 
     private static SqlStatement view(CreateView v, QueryContext context) {

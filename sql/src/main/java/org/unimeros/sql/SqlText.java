@@ -16,6 +16,8 @@ import org.unimeros.engine.error.UserMistake;
 /** A piece of SQL as it was written, for parsing it and for pointing at places in it. */
 final class SqlText {
 
+    private static final int LONGEST_SHOWN = 160;
+
     private final String text;
     private final Set<UserMistake> located = Collections.newSetFromMap(new IdentityHashMap<>());
 
@@ -54,11 +56,14 @@ final class SqlText {
     }
 
     private <T> T parseToEnd(String expected, Production<T> production) {
+        StatementLimits.requireParsable(text);
         try {
             // The parser takes several line ends in a row for the end of a statement.
             return production.parse(new CCJSqlParser(text.replaceAll("(?<=\n)(?=\r?\n)", " ")));
         } catch (ParseException e) {
             throw syntax(e.currentToken == null ? null : e.currentToken.next, expected);
+        } catch (StackOverflowError e) {
+            throw StatementLimits.tooDeep();
         } catch (TokenMgrException e) {
             throw new UserMistake("cannot read this as SQL: " + e.getMessage().split("\n")[0] + "\n" + text);
         }
@@ -111,6 +116,12 @@ final class SqlText {
         String[] lines = text.split("\n", -1);
         String shown = lines[Math.clamp(line - 1, 0, lines.length - 1)];
         String where = lines.length == 1 ? " (column " + column + ")" : " (line " + line + ", column " + column + ")";
-        return where + "\n  " + shown + "\n  " + " ".repeat(Math.max(0, column - 1)) + "^";
+        // Of a long line the part around the place is shown.
+        int at = Math.clamp(column - 1L, 0, shown.length());
+        int from = shown.length() <= LONGEST_SHOWN ? 0 : Math.max(0, at - LONGEST_SHOWN / 2);
+        int to = Math.min(shown.length(), from + LONGEST_SHOWN);
+        String before = from > 0 ? "… " : "";
+        String part = before + shown.substring(from, to) + (to < shown.length() ? " …" : "");
+        return where + "\n  " + part + "\n  " + " ".repeat(before.length() + at - from) + "^";
     }
 }

@@ -184,7 +184,13 @@ public final class PlanBuilder {
 
     /** The rows of both; columns meet by position and are brought to common types. */
     public static Plan union(Plan first, Plan second) {
-        return new Union(sameTypes(first, second, "union"));
+        List<Plan> both = sameTypes(first, second, "union");
+        if (both.get(0) instanceof Union u) {
+            List<Plan> all = new ArrayList<>(u.inputs());
+            all.add(both.get(1));
+            return new Union(all);
+        }
+        return new Union(both);
     }
 
     /** Both plans with columns of the same types, by position. */

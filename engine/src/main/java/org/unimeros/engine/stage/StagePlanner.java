@@ -56,6 +56,8 @@ import org.unimeros.engine.stage.Stage.When;
 public final class StagePlanner {
 
     /** What a condition is expected to let pass, and a group-by to keep, when nothing better is known. */
+    private static final int MOST_STEPS_OF_CONDITIONS = 40;
+
     private static final double FILTER_SHARE = 0.3;
 
     /** How many elements a list is taken to have. */
@@ -207,7 +209,9 @@ public final class StagePlanner {
         // nothing is known of these.
         double bytes = Math.max(plan.bytes() * Math.min(1, share), rows * leastWidth(s.schema()));
         Fragment fragment = starting(source, s.schema(), new Estimate(rows, (long) Math.ceil(bytes)));
-        for (Expression condition : plan.open()) {
+        // Each is a step, whose rows are shown, as long as somebody can read that.
+        boolean many = plan.open().size() > MOST_STEPS_OF_CONDITIONS;
+        for (Expression condition : many ? List.of(Operators.and(plan.open())) : plan.open()) {
             fragment = where(fragment, condition);
         }
         return fragment;
