@@ -30,7 +30,7 @@ import picocli.CommandLine.Command;
         },
         footerHeading = "%nExample:%n",
         footer =
-                "  unimeros query --data demo \"select depot_id, count(*) as scans from scans group by 1 order by 2 desc\"")
+                "  unimeros query --data demo \"select service, count(*) as parcels from parcels group by 1 order by 2\"")
 public final class Main {
 
     /** The commands in the order in which help lists them. */

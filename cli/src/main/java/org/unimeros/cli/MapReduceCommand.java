@@ -27,7 +27,7 @@ import picocli.CommandLine.Parameters;
         footer = {
             "  unimeros mapreduce --mapper \"tr ' ' '\\n'\" \\",
             "           --reducer \"awk -F'\\t' '{n[\\$1]++} END {for (w in n) print w, n[w]}'\" \\",
-            "           --reducers 3 notes out/words"
+            "           --reducers 3 demo/notes out/words"
         })
 final class MapReduceCommand extends ConsoleCommand {
 
