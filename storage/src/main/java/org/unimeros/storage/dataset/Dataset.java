@@ -7,12 +7,15 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
@@ -30,6 +33,9 @@ public final class Dataset implements TableSource {
 
     /** A file and the values of the partition columns for it. */
     public record PartitionedFile(DataFile file, List<Object> partition) {}
+
+    /** Of so many files all are asked for their columns. */
+    private static final int MOST_LOOKED_INTO = 50;
 
     private final DatasetSpec spec;
     private final Format format;
@@ -69,7 +75,8 @@ public final class Dataset implements TableSource {
      * @throws ResourceFailure when it does not exist or cannot be listed
      * @throws UserMistake when it is empty or of unknown format
      */
-    public static Dataset open(DatasetSpec spec, Formats formats) {
+    public static Dataset open(DatasetSpec said, Formats formats) {
+        DatasetSpec spec = said;
         if (!Files.exists(spec.location())) {
             throw new ResourceFailure(
                     "there is no dataset " + spec.name() + ": " + spec.location() + " does not exist");
@@ -81,6 +88,7 @@ public final class Dataset implements TableSource {
                     "dataset " + spec.name() + " is empty: there are no data files in " + spec.location());
         }
         Format format = format(spec, listed, formats);
+        spec = spec.with(format.found(listed, spec.options()));
         List<String> paths = new ArrayList<>();
         List<Map<String, String>> textsOfFiles = new ArrayList<>();
         for (DataFile file : listed) {
@@ -96,15 +104,42 @@ public final class Dataset implements TableSource {
         for (int i = 0; i < listed.size(); i++) {
             Map<String, String> texts = textsOfFiles.get(i);
             files.add(new PartitionedFile(
-                    listed.get(i), known.computeIfAbsent(texts, t -> partition(spec, partitionFields, t))));
+                    listed.get(i), known.computeIfAbsent(texts, t -> partition(said, partitionFields, t))));
         }
         List<String> warnings = new ArrayList<>();
-        List<ColumnSpec> columns = spec.columns().orElseGet(() -> {
+        List<ColumnSpec> columns;
+        if (spec.columns().isPresent()) {
+            columns = spec.columns().get();
+            requireColumns(spec, format, listed, partitionFields);
+        } else {
             Format.Inferred inferred = infer(spec, format, listed);
             warnings.addAll(inferred.warnings());
-            return inferred.columns();
-        });
+            columns = inferred.columns();
+        }
         return new Dataset(spec, format, files, columns, partitionFields, warnings);
+    }
+
+    /** A declared column that no file has would be null in all rows, as a mistyped one is. */
+    private static void requireColumns(
+            DatasetSpec spec, Format format, List<DataFile> files, List<Field> partitionFields) {
+        if (files.size() > MOST_LOOKED_INTO) {
+            return;
+        }
+        Set<String> there = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        partitionFields.forEach(f -> there.add(f.name()));
+        for (DataFile file : files) {
+            Optional<List<String>> names = format.columnNames(file, spec.options());
+            if (names.isEmpty()) {
+                return;
+            }
+            names.get().forEach(name -> there.add(name.strip()));
+        }
+        for (ColumnSpec column : spec.columns().orElseThrow()) {
+            if (!there.contains(column.path()) && !there.contains(column.name())) {
+                throw new UserMistake("dataset " + spec.name() + ": column " + column.name()
+                        + " is declared and in none of its files" + Near.hint(column.path(), there));
+            }
+        }
     }
 
     private static Format.Inferred infer(DatasetSpec spec, Format format, List<DataFile> files) {

@@ -27,6 +27,11 @@ public record DatasetSpec(
         partitionColumns = List.copyOf(partitionColumns);
     }
 
+    /** The same with other options of the format. */
+    DatasetSpec with(FormatOptions other) {
+        return new DatasetSpec(name, location, format, other, columns, partitionColumns);
+    }
+
     public static DatasetSpec of(String name, Path location) {
         return new DatasetSpec(name, location, Optional.empty(), FormatOptions.DEFAULTS, Optional.empty(), List.of());
     }

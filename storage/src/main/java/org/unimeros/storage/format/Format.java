@@ -2,6 +2,7 @@ package org.unimeros.storage.format;
 
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Optional;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
@@ -20,6 +21,16 @@ public interface Format {
 
     /** Whether files are records one after the other that can be read from some place in the middle. */
     boolean isSplittable(DataFile file);
+
+    /** The options with what nobody has said and the files show. */
+    default FormatOptions found(List<DataFile> files, FormatOptions options) {
+        return options;
+    }
+
+    /** The names of the columns of a file, where each file has them and a column that is not there is a mistake; else empty. */
+    default Optional<List<String>> columnNames(DataFile file, FormatOptions options) {
+        return Optional.empty();
+    }
 
     /**
      * Finds the columns of some files by looking at a sample.

@@ -3,6 +3,7 @@ package org.unimeros.storage.format;
 import java.io.Serializable;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
@@ -14,11 +15,26 @@ import org.unimeros.engine.error.UserMistake;
  * @param header whether the first line of a CSV file names its columns
  * @param nullText what stands for null in a CSV field without quotes; the empty field unless given
  * @param compression of Parquet pages: zstd, snappy or none
+ * @param given the names of the options that somebody has said; what of the others can be seen in the files is taken from there
  */
-public record FormatOptions(char delimiter, boolean header, String nullText, String compression)
+public record FormatOptions(char delimiter, boolean header, String nullText, String compression, Set<String> given)
         implements Serializable {
 
-    public static final FormatOptions DEFAULTS = new FormatOptions(',', true, "", "zstd");
+    public static final FormatOptions DEFAULTS = new FormatOptions(',', true, "", "zstd", Set.of());
+
+    public FormatOptions {
+        given = Set.copyOf(given);
+    }
+
+    /** Whether somebody has said what the delimiter, the header and so on is. */
+    public boolean says(String option) {
+        return given.contains(option);
+    }
+
+    /** The same with the delimiter that files turn out to have. */
+    public FormatOptions delimitedBy(char found) {
+        return new FormatOptions(found, header, nullText, compression, given);
+    }
 
     private static final List<String> NAMES = List.of("delimiter", "header", "null", "compression");
     private static final List<String> COMPRESSIONS = List.of("zstd", "snappy", "none");
@@ -29,10 +45,13 @@ public record FormatOptions(char delimiter, boolean header, String nullText, Str
         for (Map.Entry<String, String> change : new TreeMap<>(changes).entrySet()) {
             String value = change.getValue();
             o = switch (change.getKey()) {
-                case "delimiter" -> new FormatOptions(single(value), o.header, o.nullText, o.compression);
-                case "header" -> new FormatOptions(o.delimiter, truth(value), o.nullText, o.compression);
-                case "null" -> new FormatOptions(o.delimiter, o.header, value, o.compression);
-                case "compression" -> new FormatOptions(o.delimiter, o.header, o.nullText, compression(value));
+                case "delimiter" ->
+                    new FormatOptions(single(value), o.header, o.nullText, o.compression, changes.keySet());
+                case "header" ->
+                    new FormatOptions(o.delimiter, truth(value), o.nullText, o.compression, changes.keySet());
+                case "null" -> new FormatOptions(o.delimiter, o.header, value, o.compression, changes.keySet());
+                case "compression" ->
+                    new FormatOptions(o.delimiter, o.header, o.nullText, compression(value), changes.keySet());
                 default ->
                     throw new UserMistake(
                             "unknown format option " + change.getKey() + Near.hint(change.getKey(), NAMES));

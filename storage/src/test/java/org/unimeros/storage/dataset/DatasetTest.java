@@ -9,6 +9,8 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.List;
+import java.util.Map;
+import java.util.Optional;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -24,6 +26,8 @@ import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.source.ScanRequest;
+import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.FormatOptions;
 
 class DatasetTest {
 
@@ -166,5 +170,85 @@ class DatasetTest {
             UserMistake e = assertThrows(UserMistake.class, () -> Catalog.ofFolder(root), c[0]);
             assertTrue(e.getMessage().contains(c[1]), e.getMessage());
         }
+    }
+
+    @Test
+    void twoColumnsOfOneNameAreRefused() throws IOException {
+        write("twice.csv", "id,kind,ID\n1,a,2\n");
+        String message = mistake(BadData.class, "twice.csv");
+        assertTrue(message.contains("twice.csv:1: two columns are called ID"), message);
+        write("blank.csv", "id,,\n1,a,2\n");
+        assertEquals(
+                "(id int, column_2 text, column_3 int)",
+                open("blank.csv").schema().toString());
+    }
+
+    @Test
+    void aFirstLineThatIsDataIsNotTakenForNames() throws IOException {
+        write("data.csv", "4711,2031-03-01,express\n4712,2031-03-02,standard\n");
+        String message = mistake(BadData.class, "data.csv");
+        assertTrue(message.contains("the first line looks like data") && message.contains("header"), message);
+        assertEquals(
+                "(column_1 int, column_2 date, column_3 text)",
+                open("data.csv", Map.of("header", "false")).schema().toString());
+        assertEquals(
+                "(4711 int, 2031-03-01 date, express text)",
+                open("data.csv", Map.of("header", "true")).schema().toString());
+        write("years.csv", "depot,2030,2031\nD01,5,6\n");
+        assertEquals(
+                "(depot text, 2030 int, 2031 int)", open("years.csv").schema().toString());
+        write("names.csv", "a,b\nx,y\n");
+        assertEquals("(a text, b text)", open("names.csv").schema().toString());
+    }
+
+    private Dataset open(String name, Map<String, String> options) {
+        return Dataset.open(DatasetSpec.of(name, root.resolve(name)).with(FormatOptions.of(options)), new Formats());
+    }
+
+    @Test
+    void delimitersOtherThanCommasAreFound() throws IOException {
+        for (String delimiter : new String[] {"\t", ";", "|", ","}) {
+            String name = "d" + (int) delimiter.charAt(0) + (delimiter.equals("\t") ? ".tsv" : ".csv");
+            write(name, "id,kind,weight\n1,a,2.5\n".replace(",", delimiter));
+            assertEquals(
+                    "(id int, kind text, weight double)", open(name).schema().toString(), name);
+        }
+        write("one.csv", "id\n1\n");
+        assertEquals("(id int)", open("one.csv").schema().toString());
+        assertEquals(
+                "(id;kind text)",
+                open("d59.csv", Map.of("delimiter", "|")).schema().toString().replace(";weight", ""));
+    }
+
+    @Test
+    void aDeclaredColumnThatNoFileHasIsSaid() throws IOException {
+        write("d/a.csv", "id,kind\n1,a\n");
+        write("d/b.csv", "id,weight_g\n1,5\n");
+        DatasetSpec spec = new DatasetSpec(
+                "d",
+                root.resolve("d"),
+                Optional.empty(),
+                FormatOptions.DEFAULTS,
+                Optional.of(List.of(ColumnSpec.of("id", DataType.INT), ColumnSpec.of("wieght_g", DataType.INT))),
+                List.of());
+        UserMistake e = assertThrows(UserMistake.class, () -> Dataset.open(spec, new Formats()));
+        assertTrue(
+                e.getMessage().contains("wieght_g is declared and in none of its files; did you mean weight_g?"),
+                e.getMessage());
+    }
+
+    @Test
+    void aColumnOfOneFileOfManyIsFound() throws IOException {
+        for (int i = 0; i < 200; i++) {
+            write("many/f" + i + ".csv", i == 77 ? "id,late\n1,2031-03-01\n" : "id\n" + i + "\n");
+        }
+        assertEquals("(id int, late date)", open("many").schema().toString());
+    }
+
+    @Test
+    void postcodesInFolderNamesStayText() throws IOException {
+        write("p/postcode=01067/a.csv", "x\n1\n");
+        write("p/postcode=22904/a.csv", "x\n1\n");
+        assertEquals("(x int, postcode text)", open("p").schema().toString());
     }
 }

@@ -260,4 +260,20 @@ class BadInputTest {
                 () -> rows("parquet", Piece.whole(file), wrong, FormatOptions.DEFAULTS, ReadContext.STRICT));
         assertTrue(e.getMessage().contains("column name is text in"), e.getMessage());
     }
+
+    @Test
+    void aQuoteThatIsNotClosedDoesNotSwallowTheRestOfTheFile() throws IOException {
+        String rest = "5,y\n".repeat(30_000);
+        for (String end : List.of("", rest)) {
+            DataFile file = file("open" + end.length() + ".csv", "id,kind\n1,\"a \"\"b\"\"\"\n2,\"open\n3,x\n" + end);
+            BadData e = assertThrows(
+                    BadData.class,
+                    () -> rows("csv", Piece.whole(file), idAndKind(), FormatOptions.DEFAULTS, ReadContext.STRICT));
+            assertTrue(e.getMessage().contains(":3: a quote is opened in this record and not closed"), e.getMessage());
+        }
+        DataFile closed = file("closed.csv", "id,kind\n1,\"a\nb\"\n2,\"\"\n3,\"c\"\"\"");
+        assertEquals(3, rows("csv", Piece.whole(closed), idAndKind(), FormatOptions.DEFAULTS, ReadContext.STRICT));
+        DataFile inches = file("inches.csv", "id,kind\n1,5\" pipe\n2,x\n");
+        assertEquals(2, rows("csv", Piece.whole(inches), idAndKind(), FormatOptions.DEFAULTS, ReadContext.STRICT));
+    }
 }

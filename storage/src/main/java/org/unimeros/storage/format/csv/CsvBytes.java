@@ -45,6 +45,7 @@ final class CsvBytes extends Reader {
     /** How much further on in the bytes something stands than in the characters of the parser. */
     private int shift;
 
+    private boolean hasEnded;
     private int takenEnd;
 
     /** Makes a character of each byte. */
@@ -80,6 +81,20 @@ final class CsvBytes extends Reader {
     /** Where a field begins whose characters were not changed by the parser. It has as many bytes. */
     int place(int index) {
         return index + shift;
+    }
+
+    /** Whether the end of all bytes comes before the quote that closes the field which begins here. */
+    boolean isUnclosed(int index) {
+        if (!hasEnded || text != null) {
+            return false;
+        }
+        for (int i = place(index); i < filled; i++) {
+            if (bytes[i] == '"' && (i + 1 == filled || bytes[i + 1] != '"')) {
+                return false;
+            }
+            i += bytes[i] == '"' ? 1 : 0;
+        }
+        return true;
     }
 
     /** Holds a field as it stands in the array of the parser, and returns where it begins. */
@@ -149,6 +164,7 @@ final class CsvBytes extends Reader {
         }
         int n = in.read(bytes, filled, Math.min(CHUNK, bytes.length - filled));
         if (n < 0) {
+            hasEnded = true;
             check(true);
             return false;
         }

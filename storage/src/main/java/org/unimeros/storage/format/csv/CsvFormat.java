@@ -1,10 +1,17 @@
 package org.unimeros.storage.format.csv;
 
+import java.io.IOException;
+import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.stream.IntStream;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
@@ -19,6 +26,7 @@ import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Format;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.format.Io;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.Samples;
 import org.unimeros.storage.format.TypeGuess;
@@ -28,6 +36,10 @@ public final class CsvFormat implements Format {
 
     private static final int SAMPLE_FILES = 8;
     private static final int SAMPLE_RECORDS_PER_FILE = 1000;
+    /** Headers of so many files are read to find columns that samples do not have. */
+    private static final int MOST_HEADERS = 5_000;
+
+    private static final int MOST_FIRST_LINE = 1 << 16;
 
     @Override
     public String name() {
@@ -47,19 +59,20 @@ public final class CsvFormat implements Format {
     @Override
     public Inferred infer(List<DataFile> files, FormatOptions options) {
         Map<String, TypeGuess> guesses = new LinkedHashMap<>();
-        for (DataFile file : Samples.choose(files, SAMPLE_FILES)) {
-            List<ColumnSpec> texts = header(file, options).stream()
-                    .map(name -> ColumnSpec.of(name, DataType.TEXT))
-                    .toList();
-            texts.forEach(column -> guesses.computeIfAbsent(column.name(), n -> new TypeGuess()));
-            Batch sample = sample(file, texts, options);
-            for (int c = 0; c < texts.size(); c++) {
-                TextColumn column = (TextColumn) sample.column(c);
-                TypeGuess guess = guesses.get(texts.get(c).name());
-                for (int i = 0; i < sample.rowCount(); i++) {
-                    boolean isEmpty = column.isNull(i) || column.start(i) == column.end(i);
-                    guess.addText(isEmpty ? null : column.text(i));
-                }
+        List<DataFile> samples = Samples.choose(files, SAMPLE_FILES);
+        for (DataFile file : samples) {
+            guess(file, header(file, options), options, guesses);
+        }
+        // A column can be in one file of many, which no sample need have.
+        Set<DataFile> seen = new HashSet<>(samples);
+        List<DataFile> others = files.stream()
+                .filter(f -> f.bytes() > 0 && !seen.contains(f))
+                .limit(MOST_HEADERS)
+                .toList();
+        for (DataFile file : options.header() ? others : List.<DataFile>of()) {
+            List<String> header = header(file, options);
+            if (!guesses.keySet().containsAll(header)) {
+                guess(file, header, options, guesses);
             }
         }
         List<ColumnSpec> columns = new ArrayList<>();
@@ -67,6 +80,113 @@ public final class CsvFormat implements Format {
         List<String> warnings = new ArrayList<>();
         guesses.forEach((name, guess) -> guess.remark(name).ifPresent(warnings::add));
         return new Inferred(columns, warnings);
+    }
+
+    private static void guess(
+            DataFile file, List<String> header, FormatOptions options, Map<String, TypeGuess> guesses) {
+        requireNames(file, header, options);
+        List<ColumnSpec> texts =
+                header.stream().map(name -> ColumnSpec.of(name, DataType.TEXT)).toList();
+        texts.forEach(column -> guesses.computeIfAbsent(column.name(), n -> new TypeGuess()));
+        Batch sample = sample(file, texts, options);
+        for (int c = 0; c < texts.size(); c++) {
+            TextColumn column = (TextColumn) sample.column(c);
+            TypeGuess guess = guesses.get(texts.get(c).name());
+            for (int i = 0; i < sample.rowCount(); i++) {
+                boolean isEmpty = column.isNull(i) || column.start(i) == column.end(i);
+                guess.addText(isEmpty ? null : column.text(i));
+            }
+        }
+    }
+
+    /** The delimiter of the first line that has one, unless it is said; of lines with commas it is the comma. */
+    @Override
+    public FormatOptions found(List<DataFile> files, FormatOptions options) {
+        if (options.says("delimiter")) {
+            return options;
+        }
+        return files.stream()
+                .filter(f -> f.bytes() > 0)
+                .findFirst()
+                .map(file -> options.delimitedBy(delimiter(firstLine(file))))
+                .orElse(options);
+    }
+
+    private static char delimiter(String line) {
+        String unquoted = line.replaceAll("\"[^\"]*\"", "");
+        char best = ',';
+        long most = unquoted.chars().filter(c -> c == ',').count();
+        for (char candidate : new char[] {'\t', ';', '|'}) {
+            long found = unquoted.chars().filter(c -> c == candidate).count();
+            if (found > 0 && most == 0 || candidate == '\t' && found > most) {
+                best = candidate;
+                most = found;
+            }
+        }
+        return best;
+    }
+
+    private static String firstLine(DataFile file) {
+        try (InputStream in = Io.open(file, 0)) {
+            String start = new String(in.readNBytes(MOST_FIRST_LINE), StandardCharsets.UTF_8);
+            return start.lines().filter(line -> !line.isBlank()).findFirst().orElse("");
+        } catch (IOException e) {
+            throw Io.failure("read", file.path(), e);
+        }
+    }
+
+    @Override
+    public Optional<List<String>> columnNames(DataFile file, FormatOptions options) {
+        return Optional.of(header(file, options));
+    }
+
+    /**
+     * A first line of the same kind as the second one is no header: taken as one, its row would be lost. Whoever has such names says that there is
+     * a header.
+     */
+    private static void requireNames(DataFile file, List<String> header, FormatOptions options) {
+        if (!options.header() || options.says("header")) {
+            return;
+        }
+        List<String> second;
+        try (CsvParser parser = new CsvParser(Piece.whole(file), options)) {
+            parser.record();
+            second = parser.record();
+        }
+        boolean anyTyped = false;
+        for (int i = 0; i < header.size(); i++) {
+            // Columns are called after years, too.
+            DataType type = header.get(i).strip().matches("(19|20)[0-9]{2}") ? DataType.TEXT : kind(header.get(i));
+            if (second.size() != header.size() || type != kind(second.get(i))) {
+                return;
+            }
+            anyTyped |= type != DataType.TEXT;
+        }
+        if (anyTyped) {
+            throw new BadData(file + ": the first line looks like data and not like names (" + String.join(", ", header)
+                    + "); set the option header to false, or to true if these are the names of the columns");
+        }
+    }
+
+    private static DataType kind(String text) {
+        TypeGuess guess = new TypeGuess();
+        guess.addText(text.isBlank() ? null : text.strip());
+        return guess.type() == DataType.INT || guess.type() == DataType.LONG ? DataType.DOUBLE : guess.type();
+    }
+
+    private static List<String> unique(DataFile file, List<String> names) {
+        Set<String> seen = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
+        List<String> all = new ArrayList<>();
+        for (int i = 0; i < names.size(); i++) {
+            String name = names.get(i).isBlank() ? "column_" + (i + 1) : names.get(i);
+            if (!seen.add(name.strip())) {
+                throw new BadData(file + ":1: two columns are called " + name.strip()
+                        + ", of which one would be lost; rename one, or set the option header to false and declare the"
+                        + " columns as column_1, column_2 and so on");
+            }
+            all.add(name);
+        }
+        return all;
     }
 
     private static Batch sample(DataFile file, List<ColumnSpec> columns, FormatOptions options) {
@@ -95,7 +215,7 @@ public final class CsvFormat implements Format {
         try (CsvParser parser = new CsvParser(Piece.whole(file), options)) {
             List<String> first = parser.record();
             return options.header()
-                    ? first
+                    ? unique(file, first)
                     : IntStream.rangeClosed(1, first.size())
                             .mapToObj(i -> "column_" + i)
                             .toList();

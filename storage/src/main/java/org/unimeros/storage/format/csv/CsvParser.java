@@ -148,8 +148,10 @@ final class CsvParser implements AutoCloseable {
         }
 
         private void handleCarefully(int index, char[] chars, int offset, int length, boolean quoted) {
+            boolean isUnclosed = quoted && bytes.isUnclosed(offset);
             int start = bytes.take(chars, offset, length);
             end = bytes.takenEnd();
+            refuseUnclosed(isUnclosed && lines.isWhole());
             if (texts != null) {
                 texts.add(new String(bytes.bytes(), start, end - start, UTF_8));
                 return;
@@ -157,6 +159,7 @@ final class CsvParser implements AutoCloseable {
             if (quoted && !lines.isWhole()) {
                 refuseLineBreak(start);
             }
+            refuseUnclosed(isUnclosed);
             if (records.keepsRaw()) {
                 keep(index, start, quoted);
             }
@@ -172,6 +175,15 @@ final class CsvParser implements AutoCloseable {
                 records.noteEmpty();
             } else {
                 records.note(start, end);
+            }
+        }
+
+        private void refuseUnclosed(boolean isUnclosed) {
+            if (isUnclosed) {
+                throw new BadData(
+                        lines.file() + ":" + line(line) + ": a quote is opened in this record and not closed before"
+                                + " the end of the file, so that all that follows would be one field; close it, or double quotes"
+                                + " that are meant as such");
             }
         }
 
