@@ -11,5 +11,5 @@
     notes++
 }
 END {
-    print "counter:notes,read," notes + 0 > "/dev/stderr"
+    print "{\"group\": \"notes\", \"name\": \"read\", \"add\": " notes + 0 "}" > ENVIRON["UNIMEROS_COUNTERS"]
 }

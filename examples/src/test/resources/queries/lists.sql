@@ -26,7 +26,7 @@ select count(*) from (select distinct array[service, substring(postcode, 1, 1)] 
 select a.parcel_id from parcels a join parcels b on array[a.shipper_id, a.weight_g] = array[b.shipper_id, b.weight_g] and a.parcel_id < b.parcel_id;
 select parcel_id from parcels where array[weight_g, shipper_id] > array[29000, 5] order by array[weight_g, shipper_id] desc, parcel_id;
 -- postgres: select to_json(string_to_array('D01>D07>D02', '>')), array_to_string(array['D01', null, 'D07'], '>'), array_position(array['a', 'b'], 'b');
-select to_json(split('D01>D07>D02', '>')), list_join(array['D01', null, 'D07'], '>'), list_position(array['a', 'b'], 'b');
+select to_json(split('D01>D07>D02', '>')), concat_ws('>', array['D01', null, 'D07']), position('b', array['a', 'b']);
 -- postgres: select x from generate_series(1, 10, 3) as u(x);
 select x from unnest(series(1, 10, 3)) as u(x);
 -- postgres: select d.day, count(s.scan_id) from (select date '2031-03-01' + x as day from generate_series(0, 9) as u(x)) d left join scans s on s.day = d.day group by d.day;

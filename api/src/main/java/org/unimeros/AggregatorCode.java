@@ -29,7 +29,7 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
     @Override
     public Running open(TaskScope scope, DataType argument) {
         Definition definition = code.open(Definition.class, scope.files());
-        ScopeContext.setUp(definition.code, name, scope);
+        ScopeContext.taskBegins(definition.code, name, scope);
         return new Opened(definition, name, argument, stateType);
     }
 
@@ -43,7 +43,7 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
 
         @Override
         public void close() {
-            ScopeContext.cleanUp(definition.code, name);
+            ScopeContext.taskEnds(definition.code, name);
         }
     }
 

@@ -97,7 +97,7 @@ public record DatasetInfo(
                 .forEach(p -> warnings.add(
                         "partition " + p.name() + " holds " + Sizes.bytes(p.bytes()) + ", more than half of all data"));
         String unsplittable = dataset.files().stream()
-                .filter(f -> f.file().bytes() > LARGE_BYTES && !dataset.format().isSplittable(f.file()))
+                .filter(f -> f.file().bytes() > LARGE_BYTES && !dataset.format().canBeCut(f.file()))
                 .map(f -> f.file().toString())
                 .limit(3)
                 .collect(Collectors.joining(", "));

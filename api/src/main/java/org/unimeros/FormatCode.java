@@ -41,11 +41,10 @@ import org.unimeros.storage.format.Piece;
 /**
  * A format of the job among those of the engine: records become columns, and columns records.
  *
- * @param isSplittable whether files that are not packed can be read in pieces
+ * @param canBeCut whether files that are not packed can be read in pieces
  * @param columns those of the records
  */
-record FormatCode(
-        OwnCode<RecordFormat<?>> code, String name, String ending, boolean isSplittable, List<ColumnSpec> columns)
+record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boolean canBeCut, List<ColumnSpec> columns)
         implements Format, Serializable {
 
     private static final int BUFFER = 1 << 16;
@@ -58,7 +57,7 @@ record FormatCode(
     static FormatCode of(RecordFormat<?> format) {
         OwnCode.require(format, "the format");
         RecordShape<?> shape = RecordShape.of(format.type());
-        boolean splittable = !(format instanceof FileFormat<?> files) || files.isSplittable();
+        boolean splittable = !(format instanceof FileFormat<?> files) || files.canBeCut();
         return new FormatCode(
                 (OwnCode<RecordFormat<?>>) (OwnCode<?>) OwnCode.of(format, "the format " + format.name()),
                 format.name(),
@@ -70,8 +69,8 @@ record FormatCode(
     }
 
     @Override
-    public boolean isSplittable(DataFile file) {
-        return isSplittable && !file.isGzip();
+    public boolean canBeCut(DataFile file) {
+        return canBeCut && !file.isGzip();
     }
 
     @Override
@@ -82,7 +81,7 @@ record FormatCode(
     @SuppressWarnings("unchecked")
     private RecordFormat<Object> open(TaskScope scope) {
         RecordFormat<?> format = code.open((Class<RecordFormat<?>>) (Class<?>) RecordFormat.class, scope.files());
-        ScopeContext.setUp(format, "format " + name, scope);
+        ScopeContext.taskBegins(format, "format " + name, scope);
         return (RecordFormat<Object>) format;
     }
 
@@ -140,7 +139,7 @@ record FormatCode(
 
         @Override
         public void close() {
-            ScopeContext.cleanUp(format, "format " + name);
+            ScopeContext.taskEnds(format, "format " + name);
         }
     }
 
@@ -394,7 +393,7 @@ record FormatCode(
             } catch (IOException e) {
                 throw Io.failure("close", path, e);
             }
-            ScopeContext.cleanUp(format, "format " + name);
+            ScopeContext.taskEnds(format, "format " + name);
         }
     }
 }

@@ -44,7 +44,7 @@ record FunctionCode(OwnCode<Signature> function, String name) implements ValueCo
     @Override
     public Running open(TaskScope scope, List<DataType> types) {
         Signature signature = function.open(Signature.class, scope.files());
-        ScopeContext.setUp(signature.code, name, scope);
+        ScopeContext.taskBegins(signature.code, name, scope);
         return signature.code instanceof Vectorised v ? new OfBatch(v, name) : new OfRow(signature, name, types);
     }
 
@@ -60,7 +60,7 @@ record FunctionCode(OwnCode<Signature> function, String name) implements ValueCo
 
         @Override
         public void close() {
-            ScopeContext.cleanUp(code, name);
+            ScopeContext.taskEnds(code, name);
         }
     }
 
@@ -123,7 +123,7 @@ record FunctionCode(OwnCode<Signature> function, String name) implements ValueCo
         @Override
         public void close() {
             Arrays.fill(values, null);
-            ScopeContext.cleanUp(signature.code, name);
+            ScopeContext.taskEnds(signature.code, name);
         }
     }
 }

@@ -129,7 +129,7 @@ public final class JobSpec {
 
     JobRequest request(String id, JobPack pack, boolean onCluster) {
         if (mainClass == null) {
-            throw new UserMistake(jar.getFileName() + " names no main class; name one with --class" + candidates());
+            throw new UserMistake(jar.getFileName() + " names no main class; name one with --main" + candidates());
         }
         String memory = settings.getOrDefault(Setting.MAIN_MEMORY.name(), Setting.MAIN_MEMORY.defaultValue());
         return new JobRequest(

@@ -148,24 +148,24 @@ record RecordChain(Class<?> from, List<Link> links, End end) implements Serializ
         return new RecordChain(from, links, other);
     }
 
-    void setUp(TaskContext context) throws Exception {
+    void taskBegins(TaskContext context) throws Exception {
         for (Link link : links) {
-            link.code().setUp(context);
+            link.code().taskBegins(context);
         }
         if (end instanceof ToPairs pairs) {
             for (TaskCode code : pairs.codes()) {
-                code.setUp(context);
+                code.taskBegins(context);
             }
         }
     }
 
-    void cleanUp() throws Exception {
+    void taskEnds() throws Exception {
         for (Link link : links) {
-            link.code().cleanUp();
+            link.code().taskEnds();
         }
         if (end instanceof ToPairs pairs) {
             for (TaskCode code : pairs.codes()) {
-                code.cleanUp();
+                code.taskEnds();
             }
         }
     }

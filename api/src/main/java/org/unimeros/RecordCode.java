@@ -87,7 +87,7 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
                 entries[i] = chain.links().get(i).before(entries[i + 1]);
             }
             try {
-                chain.setUp(new ScopeContext(scope));
+                chain.taskBegins(new ScopeContext(scope));
             } catch (Exception e) {
                 throw OwnFailure.of("set-up of a", null, e);
             }
@@ -213,7 +213,7 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
         @Override
         public void close() {
             try {
-                chain.cleanUp();
+                chain.taskEnds();
             } catch (Exception e) {
                 throw OwnFailure.of("clean-up of a", null, e);
             }

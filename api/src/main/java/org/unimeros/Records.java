@@ -108,13 +108,13 @@ public final class Records<T> {
         }
 
         @Override
-        public void setUp(org.unimeros.code.TaskContext context) throws Exception {
-            key.setUp(context);
+        public void taskBegins(org.unimeros.code.TaskContext context) throws Exception {
+            key.taskBegins(context);
         }
 
         @Override
-        public void cleanUp() throws Exception {
-            key.cleanUp();
+        public void taskEnds() throws Exception {
+            key.taskEnds();
         }
     }
 

@@ -90,7 +90,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
             this.made = function instanceof Reducing r ? shape(r.made) : value;
             this.madeRows = new BatchOut(out);
             try {
-                function.code().setUp(new ScopeContext(scope));
+                function.code().taskBegins(new ScopeContext(scope));
             } catch (Exception e) {
                 throw OwnFailure.of("set-up of a", null, e);
             }
@@ -193,7 +193,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
         @Override
         public void close() {
             try {
-                function.code().cleanUp();
+                function.code().taskEnds();
             } catch (Exception e) {
                 throw OwnFailure.of("clean-up of a", null, e);
             }

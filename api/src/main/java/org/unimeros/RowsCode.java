@@ -28,7 +28,7 @@ record RowsCode(OwnCode<Definition> code, String name) implements ValueCode {
     @Override
     public Running open(TaskScope scope, List<DataType> types) {
         Definition definition = code.open(Definition.class, scope.files());
-        ScopeContext.setUp(definition.code, name, scope);
+        ScopeContext.taskBegins(definition.code, name, scope);
         return new Opened(definition, name, types.get(0));
     }
 
@@ -77,7 +77,7 @@ record RowsCode(OwnCode<Definition> code, String name) implements ValueCode {
 
         @Override
         public void close() {
-            ScopeContext.cleanUp(code, name);
+            ScopeContext.taskEnds(code, name);
         }
     }
 }

@@ -10,18 +10,18 @@ import org.unimeros.engine.own.TaskScope;
 record ScopeContext(TaskScope scope) implements TaskContext {
 
     /** Sets up code for an attempt; {@code what} it is, for the message of a failure. */
-    static void setUp(TaskCode code, String what, TaskScope scope) {
+    static void taskBegins(TaskCode code, String what, TaskScope scope) {
         try {
-            code.setUp(new ScopeContext(scope));
+            code.taskBegins(new ScopeContext(scope));
         } catch (Exception e) {
             throw OwnFailure.of(what, null, e);
         }
     }
 
     /** The end of what was set up. */
-    static void cleanUp(TaskCode code, String what) {
+    static void taskEnds(TaskCode code, String what) {
         try {
-            code.cleanUp();
+            code.taskEnds();
         } catch (Exception e) {
             throw OwnFailure.of(what, null, e);
         }

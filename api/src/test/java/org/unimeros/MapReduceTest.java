@@ -138,7 +138,7 @@ class MapReduceTest {
         private long keys;
 
         @Override
-        public void setUp(TaskContext given) {
+        public void taskBegins(TaskContext given) {
             context = given;
         }
 

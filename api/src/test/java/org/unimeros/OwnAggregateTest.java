@@ -66,7 +66,7 @@ class OwnAggregateTest {
         private transient int most;
 
         @Override
-        public void setUp(TaskContext context) {
+        public void taskBegins(TaskContext context) {
             most = 3;
             context.count("least", "set up", 1);
         }

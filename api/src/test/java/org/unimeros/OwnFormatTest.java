@@ -183,7 +183,7 @@ class OwnFormatTest {
         }
 
         @Override
-        public boolean isSplittable() {
+        public boolean canBeCut() {
             return true;
         }
 

@@ -118,7 +118,7 @@ class OwnFunctionTest {
         }
 
         @Override
-        public void setUp(TaskContext newContext) {
+        public void taskBegins(TaskContext newContext) {
             context = newContext;
         }
 
@@ -284,7 +284,7 @@ class OwnFunctionTest {
         private transient TaskContext context;
 
         @Override
-        public void setUp(TaskContext given) {
+        public void taskBegins(TaskContext given) {
             context = given;
             context.count("opened", "tasks", 1);
         }
@@ -296,7 +296,7 @@ class OwnFunctionTest {
         }
 
         @Override
-        public void cleanUp() {
+        public void taskEnds() {
             context.count("opened", "closed", 1);
         }
     }
@@ -373,7 +373,7 @@ class OwnFunctionTest {
         private transient LocalDate day;
 
         @Override
-        public void setUp(TaskContext context) throws IOException {
+        public void taskBegins(TaskContext context) throws IOException {
             day = LocalDate.parse(Files.readString(context.attachment("days")));
         }
 

@@ -118,7 +118,7 @@ class ProgramTest {
     void otherSeparatorsAndCountersOfAProgram() throws IOException {
         Files.writeString(folder.resolve("scans.txt"), "D1;3\nD2;4\nD1;5\n");
         Program mapper = Program.shell(
-                        "tee /dev/stderr | sed 's/;/=>/' ; echo counter:scans,seen,3 >&2; echo counter:x >&2")
+                        "tee /dev/stderr | sed 's/;/=>/' ; echo '{\"group\": \"scans\", \"name\": \"seen\", \"add\": 3}' >> $UNIMEROS_COUNTERS")
                 .separatedBy("=>");
         Table table = engine.read(folder.resolve("scans.txt").toString())
                 .as(String.class)
@@ -131,6 +131,28 @@ class ProgramTest {
                 List.of("D1:3+5", "D2:4"),
                 table.rows().stream().map(r -> r.get(0)).toList());
         assertEquals(3, table.run().counter("scans", "seen"));
+    }
+
+    @Test
+    void countersThatAreNoneAreToldOf() throws IOException {
+        Files.writeString(folder.resolve("scans.txt"), "D1\n");
+        for (String[] programAndMessage : new String[][] {
+            {"cat; echo counter:scans,seen,3 >&2", "in the file that the variable UNIMEROS_COUNTERS names"},
+            {"cat; echo '{\"group\": \"scans\"}' > $UNIMEROS_COUNTERS", "has written a counter that is none"},
+            {"cat; echo scans > $UNIMEROS_COUNTERS", "has written a counter that is none: scans"},
+        }) {
+            UserMistake e = assertThrows(
+                    UserMistake.class,
+                    () -> engine.read(folder.resolve("scans.txt").toString())
+                            .as(String.class)
+                            .mapReduce(
+                                    String.class,
+                                    String.class,
+                                    Program.shell(programAndMessage[0]).mapper())
+                            .reduce(String.class, (key, values, out) -> out.add(key))
+                            .fetch());
+            assertTrue(e.getMessage().contains(programAndMessage[1]), e.getMessage());
+        }
     }
 
     @Test

@@ -102,7 +102,7 @@ class SubmittedJobTest {
                 private String zone;
 
                 @Override
-                public void setUp(TaskContext context) throws Exception {
+                public void taskBegins(TaskContext context) throws Exception {
                     zone = Files.readString(context.attachment("zones.txt"));
                     context.log().log(System.Logger.Level.INFO, "the zones are open");
                 }
@@ -298,7 +298,7 @@ class SubmittedJobTest {
     void mistakesAreFoundBeforeAnythingIsLaunched() throws IOException {
         UserMistake noMain = assertThrows(UserMistake.class, () -> jobs().submit(JobSpec.jar(jar)));
         assertEquals(
-                "network-jobs.jar names no main class; name one with --class, perhaps network.Totals",
+                "network-jobs.jar names no main class; name one with --main, perhaps network.Totals",
                 noMain.getMessage());
         assertThrows(UserMistake.class, () -> JobSpec.jar(folder.resolve("nothing.jar")));
         Path text = Files.writeString(folder.resolve("text.jar"), "text");

@@ -172,7 +172,7 @@ class TravellingCodeTest {
         private transient Path archive;
 
         @Override
-        public void setUp(TaskContext context) throws IOException {
+        public void taskBegins(TaskContext context) throws IOException {
             lines = Files.readAllLines(context.attachment("zones"));
             archive = context.attachment("maps");
             context.count("zones", "files opened", 1);
@@ -219,7 +219,7 @@ class TravellingCodeTest {
 
     private static final class Missing implements ToMany<Integer, String> {
         @Override
-        public void setUp(TaskContext context) {
+        public void taskBegins(TaskContext context) {
             context.attachment("holidays");
         }
 
@@ -234,7 +234,7 @@ class TravellingCodeTest {
         private transient TaskContext context;
 
         @Override
-        public void setUp(TaskContext given) throws InterruptedException {
+        public void taskBegins(TaskContext given) throws InterruptedException {
             context = given;
             Thread.sleep(150);
         }

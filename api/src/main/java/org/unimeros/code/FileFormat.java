@@ -11,7 +11,7 @@ import org.unimeros.engine.data.Column;
 public non-sealed interface FileFormat<T> extends RecordFormat<T> {
 
     /** Whether files can be read in pieces; each then reads the records that begin in it. Else a piece is a whole file. */
-    default boolean isSplittable() {
+    default boolean canBeCut() {
         return false;
     }
 

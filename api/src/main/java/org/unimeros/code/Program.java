@@ -17,8 +17,9 @@ import org.unimeros.engine.record.TextSlice;
  *       is given. A line without a separator is a key with an empty value.
  *   <li>A combiner and a reducer read keys and values in that form, all of a key one after the other, a reducer in the order of the keys;
  *       a combiner writes the same, a reducer whatever it likes, a record per line.
- *   <li>What they write on their standard error goes to the log of the task, but for lines such as {@code counter:parcels,heavy,3}, which
- *       add to a counter: group, name and amount.
+ *   <li>What they write on their standard error goes to the log of the task.
+ *   <li>A line such as <code>{"group": "parcels", "name": "heavy", "add": 3}</code> in the file that {@code UNIMEROS_COUNTERS} names adds to a
+ *       counter.
  *   <li>One process serves a task. It runs where the task runs, in a folder with the attached files under their names where there are
  *       some, with the variables {@code UNIMEROS_STAGE}, {@code UNIMEROS_TASK}, {@code UNIMEROS_ATTEMPT} and {@code UNIMEROS_INPUT}.
  *   <li>A program that cannot be started, ends with another exit code than 0, ends before it has read everything, or neither reads nor
@@ -143,7 +144,7 @@ public final class Program implements Serializable {
         }
 
         @Override
-        public void setUp(TaskContext given) {
+        public void taskBegins(TaskContext given) {
             context = given;
         }
 
@@ -193,7 +194,7 @@ public final class Program implements Serializable {
         /** Ends the program, also one that was given nothing. */
         final void end(ProgramRun.Lines out) {
             started().finish(out);
-            cleanUp();
+            taskEnds();
         }
 
         final boolean isStarted() {
@@ -201,7 +202,7 @@ public final class Program implements Serializable {
         }
 
         @Override
-        public void cleanUp() {
+        public void taskEnds() {
             if (run != null) {
                 run.close();
                 run = null;

@@ -15,12 +15,13 @@ import java.util.Arrays;
 import java.util.Comparator;
 import java.util.Deque;
 import java.util.List;
-import java.util.Queue;
+import java.util.Map;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.BlockingQueue;
-import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
+import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.record.TextSlice;
@@ -41,7 +42,9 @@ final class ProgramRun implements AutoCloseable {
     private static final int POLL_MILLIS = 50;
     private static final int ROOM_MILLIS = 2;
     private static final byte[] END = new byte[0];
-    private static final String COUNTER = "counter:";
+    private static final String EARLIER_COUNTER = "counter:";
+    private static final String COUNTERS_VARIABLE = "UNIMEROS_COUNTERS";
+    private static final DataType COUNTER = DataType.parse("struct(\"group\" text, name text, add long)");
 
     private final Program program;
     private final String what;
@@ -51,7 +54,8 @@ final class ProgramRun implements AutoCloseable {
     private final List<Thread> threads = new ArrayList<>();
     private final BlockingQueue<byte[]> toProgram = new ArrayBlockingQueue<>(PIECES);
     private final BlockingQueue<byte[]> fromProgram = new ArrayBlockingQueue<>(PIECES);
-    private final Queue<String[]> counted = new ConcurrentLinkedQueue<>();
+    private final Path counters;
+    private volatile boolean countsOnErrors;
     /** Guarded by itself. */
     private final Deque<String> lastErrors = new ArrayDeque<>();
 
@@ -72,6 +76,8 @@ final class ProgramRun implements AutoCloseable {
         builder.environment().put("UNIMEROS_ATTEMPT", String.valueOf(context.attempt()));
         builder.environment().put("UNIMEROS_INPUT", context.input());
         try {
+            this.counters = Files.createTempFile("unimeros-counters-", ".jsonl");
+            builder.environment().put(COUNTERS_VARIABLE, counters.toString());
             this.folder = folderWithAttachments();
             if (folder != null) {
                 builder.directory(folder.toFile());
@@ -155,14 +161,8 @@ final class ProgramRun implements AutoCloseable {
     private void readErrors() {
         try (BufferedReader in = new BufferedReader(new InputStreamReader(process.getErrorStream(), UTF_8))) {
             for (String line = in.readLine(); line != null; line = in.readLine()) {
-                String[] counter = line.startsWith(COUNTER)
-                        ? line.substring(COUNTER.length()).split(",", -1)
-                        : new String[0];
-                if (counter.length == 3 && counter[2].strip().matches("[+-]?\\d{1,18}")) {
-                    counted.add(counter);
-                } else {
-                    note(line);
-                }
+                countsOnErrors |= line.startsWith(EARLIER_COUNTER);
+                note(line);
             }
         } catch (IOException e) {
             note("its error output broke off: " + e.getMessage());
@@ -337,10 +337,42 @@ final class ProgramRun implements AutoCloseable {
         if (stoppedReading) {
             throw failure("ended before it had read all of its input; let it read to the end");
         }
-        for (String[] counter : counted) {
-            context.count(counter[0].strip(), counter[1].strip(), Long.parseLong(counter[2].strip()));
+        if (countsOnErrors) {
+            throw failure("writes counters to its error output; they are lines such as {\"group\": \"notes\", \"name\":"
+                    + " \"read\", \"add\": 3} in the file that the variable " + COUNTERS_VARIABLE + " names");
         }
-        counted.clear();
+        count();
+    }
+
+    /** Adds what the program has written to its file of counters. */
+    private void count() {
+        try {
+            for (String line : Files.readAllLines(counters)) {
+                if (!line.isBlank()) {
+                    count(line);
+                }
+            }
+        } catch (IOException e) {
+            throw failure("has written something else than text to the file of its counters: " + e.getMessage());
+        }
+    }
+
+    private void count(String line) {
+        Object value = Parse.value(line, COUNTER).orElse(null);
+        boolean isCounter = value instanceof Map<?, ?> map
+                && map.get("group") != null
+                && map.get("name") != null
+                && map.get("add") != null;
+        if (!isCounter) {
+            String shown = line.length() <= LONGEST_SHOWN ? line : line.substring(0, LONGEST_SHOWN) + "…";
+            throw failure("has written a counter that is none: " + shown
+                    + "; it is a line such as {\"group\": \"notes\", \"name\": \"read\", \"add\": 3}");
+        }
+        Map<?, ?> counter = (Map<?, ?>) value;
+        context.count(
+                counter.get("group").toString(),
+                counter.get("name").toString(),
+                ((Number) counter.get("add")).longValue());
     }
 
     private void awaitExit() {
@@ -363,6 +395,11 @@ final class ProgramRun implements AutoCloseable {
         process.descendants().forEach(ProcessHandle::destroyForcibly);
         process.destroyForcibly();
         threads.forEach(Thread::interrupt);
+        try {
+            Files.deleteIfExists(counters);
+        } catch (IOException e) {
+            throw new ResourceFailure("cannot remove " + counters, e);
+        }
         if (folder != null) {
             try (Stream<Path> all = Files.walk(folder)) {
                 for (Path path : all.sorted(Comparator.reverseOrder()).toList()) {

@@ -3,7 +3,7 @@ package org.unimeros.code;
 /**
  * A file format of a job: {@link LineFormat} for lines of text, {@link FileFormat} for anything else. Known to an engine by
  * {@link org.unimeros.Engine#defineFormat}, or by itself, where the jar of the job names its class in
- * {@code META-INF/services/org.unimeros.code.RecordFormat}. {@code setUp} and {@code cleanUp} are called for each file that is read or
+ * {@code META-INF/services/org.unimeros.code.RecordFormat}. {@code taskBegins} and {@code taskEnds} are called for each file that is read or
  * written.
  *
  * @param <T> a record has a column per component; any other type a single one

@@ -11,12 +11,12 @@ public interface TaskCode extends Serializable {
     }
 
     /** Called once per attempt of a task, before anything else. The place to open what cannot travel. */
-    default void setUp(TaskContext context) throws Exception {
+    default void taskBegins(TaskContext context) throws Exception {
         // most need nothing
     }
 
     /** Called once per attempt of a task, after everything else, also when something failed. */
-    default void cleanUp() throws Exception {
+    default void taskEnds() throws Exception {
         // most hold nothing
     }
 }

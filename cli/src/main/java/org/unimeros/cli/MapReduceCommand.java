@@ -20,7 +20,8 @@ import picocli.CommandLine.Parameters;
             "Runs external programs as mapper and reducer over lines of text.",
             "The mapper reads lines and writes a key, a tab and a value per line. The reducer reads such lines, all of a key"
                     + " together and keys in order, and writes lines, which become the files of OUT, one per reducer.",
-            "A line such as counter:parcels,heavy,3 on their error output adds to a counter; other lines go to the log."
+            "A line such as {\"group\": \"parcels\", \"name\": \"heavy\", \"add\": 3} in the file that UNIMEROS_COUNTERS names adds"
+                    + " to a counter. What they write to their error output goes to the log."
         },
         mixinStandardHelpOptions = true,
         footerHeading = "%nExample:%n",

@@ -24,7 +24,7 @@ import picocli.CommandLine.Parameters;
         mixinStandardHelpOptions = true,
         footerHeading = "%nExamples:%n",
         footer = {
-            "  unimeros submit network-jobs.jar --class network.DailyTotals --attach postcodes.csv 2031-03-01",
+            "  unimeros submit network-jobs.jar --main network.DailyTotals --attach postcodes.csv 2031-03-01",
             "  unimeros submit -f totals.sql --data demo --param day=7 --name totals --detach",
             "Options of the program itself stand behind --:  unimeros submit network-jobs.jar -- --day 7"
         })
@@ -32,8 +32,8 @@ final class SubmitCommand extends ConsoleCommand {
 
     /** Where the main program of a job runs. */
     enum Place {
-        CLIENT,
-        CLUSTER
+        HERE,
+        WORKER
     }
 
     @Mixin
@@ -47,10 +47,13 @@ final class SubmitCommand extends ConsoleCommand {
     List<String> words = List.of();
 
     @Option(
-            names = "--class",
+            names = "--main",
             paramLabel = "CLASS",
             description = "The main class; the one that the jar names, unless it is given.")
     String mainClass;
+
+    @Option(names = "--class", hidden = true)
+    String earlierMain;
 
     @Option(
             names = {"-f", "--file"},
@@ -97,8 +100,8 @@ final class SubmitCommand extends ConsoleCommand {
 
     @Option(
             names = "--main-on",
-            paramLabel = "client|cluster",
-            defaultValue = "cluster",
+            paramLabel = "here|worker",
+            defaultValue = "worker",
             description = "Where the main program runs: on a worker, unless it is given, or here.")
     Place place;
 
@@ -107,6 +110,9 @@ final class SubmitCommand extends ConsoleCommand {
 
     @Override
     public Integer call() {
+        if (earlierMain != null) {
+            throw new UserMistake("the main class is named with --main " + earlierMain);
+        }
         Jobs jobs = options.jobs(console);
         JobSpec program = program();
         attach.forEach(program::attach);
@@ -121,9 +127,9 @@ final class SubmitCommand extends ConsoleCommand {
             program.name(name);
         }
         if (detach) {
-            if (place == Place.CLIENT) {
+            if (place == Place.HERE) {
                 throw new UserMistake("a main program that runs here ends with this command; leave out --detach, or"
-                        + " --main-on client");
+                        + " --main-on here");
             }
             Job job = jobs.submit(program);
             console.out().println(job.id());
@@ -131,7 +137,7 @@ final class SubmitCommand extends ConsoleCommand {
                     + job.id());
             return ExitCode.DONE;
         }
-        if (place == Place.CLUSTER) {
+        if (place == Place.WORKER) {
             return JobFollower.follow(jobs.submit(program), console);
         }
         JobFollower follower = new JobFollower(console, null);

@@ -54,7 +54,7 @@ class MapReduceCommandTest {
                 "--mapper",
                 "tr ' ' '\\n'",
                 "--reducer",
-                "awk -f count.awk; echo counter:reducers,done,1 >&2",
+                "awk -f count.awk; echo '{\"group\": \"reducers\", \"name\": \"done\", \"add\": 1}' >> $UNIMEROS_COUNTERS",
                 "--reducers",
                 "2",
                 "--attach",

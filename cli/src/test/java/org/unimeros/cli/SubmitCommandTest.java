@@ -79,7 +79,7 @@ class SubmitCommandTest {
             "--set",
             "runs.folder="
         };
-        for (String place : new String[] {"cluster", "client"}) {
+        for (String place : new String[] {"worker", "here"}) {
             String[] args = Arrays.copyOf(submit, submit.length + 2);
             args[submit.length] = "--main-on";
             args[submit.length + 1] = place;
@@ -161,8 +161,7 @@ class SubmitCommandTest {
                 new String[] {"submit", "nothing.jar"}, "cannot read the jar nothing.jar",
                 new String[] {"submit", "-f", "nothing.sql"}, "cannot read the script nothing.sql",
                 new String[] {"submit", "-f", script.toString(), "x.jar"}, "not both",
-                new String[] {"submit", "-f", script.toString(), "--detach", "--main-on", "client"},
-                        "leave out --detach",
+                new String[] {"submit", "-f", script.toString(), "--detach", "--main-on", "here"}, "leave out --detach",
                 new String[] {"submit", "-f", script.toString(), "--set", "split.tarket=1"}, "split.target",
                 new String[] {"submit", "-f", script.toString(), "--attach", "nothing.txt"},
                         "cannot attach nothing.txt",

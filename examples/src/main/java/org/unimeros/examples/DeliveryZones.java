@@ -21,7 +21,7 @@ public final class DeliveryZones {
         private transient Map<String, String> zones;
 
         @Override
-        public void setUp(TaskContext context) throws IOException {
+        public void taskBegins(TaskContext context) throws IOException {
             zones = new HashMap<>();
             for (String line : Files.readAllLines(context.attachment("postcodes.csv"))) {
                 String[] fields = line.split(",");

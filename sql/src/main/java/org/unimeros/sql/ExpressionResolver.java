@@ -365,8 +365,8 @@ final class ExpressionResolver {
             throw unsupported(
                     "this comparison with the elements of a list", "use = any(list), <> all(list), or unnest");
         }
-        Expression contains = Functions.call(
-                "list_contains", List.of(resolve(f.getParameters().get(0)), left(e)));
+        Expression contains =
+                Functions.call("contains", List.of(resolve(f.getParameters().get(0)), left(e)));
         return negated(all, contains);
     }
 

@@ -105,7 +105,7 @@ final class NestedTranslation {
     }
 
     private static Expression slice(Expression list, Expression from, Expression to) {
-        return Functions.call("list_slice", List.of(list, from, to));
+        return Functions.call("slice", List.of(list, from, to));
     }
 
     Expression list(ArrayConstructor node) {

@@ -113,9 +113,8 @@ class NestedSqlTest {
                 "an index of several numbers is not supported; write one behind the other"
             },
             {"select array[1, 'a']", "list(…) needs values of one type, but found int and text"},
-            {"select array[1] || array['a']", "list_concat needs values of one type, but found int[] and text[]"},
-            {"select list_contains(codes, 'a') from parcels", "list_contains needs a value of the type of the elements"
-            },
+            {"select array[1] || array['a']", "concat needs values of one type, but found int[] and text[]"},
+            {"select contains(codes, 'a') from parcels", "contains needs a value of the type of the elements"},
             {"select struct(1 as a, 2 as A)", "a struct needs different field names, but A occurs twice"},
             {"select struct(1 + 1, 2 as b)", "a field of a struct needs a name, as in: struct(1 + 1 as name, …)"},
             {"select struct('a', 1, 'b')", "struct is called as struct(name, value, …), but found an odd number"},

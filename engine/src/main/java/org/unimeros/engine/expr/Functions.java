@@ -119,7 +119,25 @@ public final class Functions {
         return entry.resolver.resolve(args);
     }
 
+    /** Names of before, which are refused with what is there instead. */
+    private static final Map<String, String> EARLIER = Map.ofEntries(
+            Map.entry("list_contains", "contains(list, value)"),
+            Map.entry("list_position", "position(value, list)"),
+            Map.entry("list_reverse", "reverse(list)"),
+            Map.entry("list_concat", "list || list"),
+            Map.entry("list_join", "concat_ws(separator, list)"),
+            Map.entry("list_slice", "list[from:to], or slice(list, from, to)"),
+            Map.entry("list_sort", "sorted(list)"),
+            Map.entry("list_distinct", "without_repeats(list)"),
+            Map.entry("list_without_nulls", "without_nulls(list)"),
+            Map.entry("list_min", "min_element(list)"),
+            Map.entry("list_max", "max_element(list)"));
+
     private static UserMistake unknown(String name, Collection<String> known) {
+        String now = EARLIER.get(name.toLowerCase(Locale.ROOT));
+        if (now != null) {
+            return new UserMistake("unknown function " + name + "; it is written as " + now);
+        }
         String hint = Near.names(name, known).isEmpty()
                 ? "; the nearest are " + String.join(", ", Near.nearest(name, known))
                         + "; `unimeros functions` lists all of them"

@@ -80,104 +80,66 @@ final class ListFunctions {
                 2,
                 ListFunctions::elementAt);
         t.define(
-                "list_contains(list, value)",
-                "Whether some element equals the value; null when none does and one is null. The same as value ="
-                        + " any(list).",
-                "list_contains(list('a', 'b'), 'b')",
-                "true",
-                2,
-                2,
-                ListFunctions::contains);
-        t.define(
-                "list_position(list, value)",
-                "The position of the first element that equals the value; 0 when there is none.",
-                "list_position(list('a', 'b'), 'b')",
-                "2",
-                2,
-                2,
-                ListFunctions::position);
-        t.define(
-                "list_concat(list, list)",
-                "The elements of both lists. The same as list || list.",
-                "list_concat(list(1), list(2, 3))",
-                "[1,2,3]",
-                2,
-                2,
-                ListFunctions::concat);
-        t.define(
-                "list_slice(list, from, to)",
+                "slice(list, from, to)",
                 "The elements from one position to another. The same as list[from:to].",
-                "list_slice(list(1, 2, 3, 4), 2, 3)",
+                "slice(list(1, 2, 3, 4), 2, 3)",
                 "[2,3]",
                 3,
                 3,
                 ListFunctions::slice);
-        t.define(
-                "list_join(list, separator)",
-                "The elements that are not null as one text, with the separator between them.",
-                "list_join(list('D01', null, 'D07'), '>')",
-                "D01>D07",
-                2,
-                2,
-                ListFunctions::join);
         rearranging(t);
         reducing(t);
         making(t);
     }
 
+    static Expression reverse(List<Expression> args) {
+        return picking("reverse", args, (places, elements) -> reversed(places));
+    }
+
     private static void rearranging(Functions.Table t) {
         t.define(
-                "list_sort(list)",
+                "sorted(list)",
                 "The elements in ascending order, nulls last.",
-                "list_sort(list(3, null, 1))",
+                "sorted(list(3, null, 1))",
                 "[1,3,null]",
                 1,
                 1,
-                args -> picking("list_sort", args, ListFunctions::sorted));
+                args -> picking("sorted", args, ListFunctions::sorted));
         t.define(
-                "list_reverse(list)",
-                "The elements from the last to the first.",
-                "list_reverse(list(1, 2, 3))",
-                "[3,2,1]",
-                1,
-                1,
-                args -> picking("list_reverse", args, (places, elements) -> reversed(places)));
-        t.define(
-                "list_distinct(list)",
+                "without_repeats(list)",
                 "The elements without repetitions, in the order in which they first come.",
-                "list_distinct(list(2, 1, 2))",
+                "without_repeats(list(2, 1, 2))",
                 "[2,1]",
                 1,
                 1,
-                args -> picking("list_distinct", args, ListFunctions::distinct));
+                args -> picking("without_repeats", args, ListFunctions::distinct));
         t.define(
-                "list_without_nulls(list)",
+                "without_nulls(list)",
                 "The elements that are not null.",
-                "list_without_nulls(list(2, null, 1))",
+                "without_nulls(list(2, null, 1))",
                 "[2,1]",
                 1,
                 1,
-                args -> picking(
-                        "list_without_nulls", args, (places, elements) -> only(places, p -> !elements.isNull(p))));
+                args -> picking("without_nulls", args, (places, elements) -> only(places, p -> !elements.isNull(p))));
     }
 
     private static void reducing(Functions.Table t) {
         t.define(
-                "list_min(list)",
+                "min_element(list)",
                 "The least element that is not null; null when there is none.",
-                "list_min(list(3, null, 1))",
+                "min_element(list(3, null, 1))",
                 "1",
                 1,
                 1,
-                args -> extreme("list_min", args, -1));
+                args -> extreme("min_element", args, -1));
         t.define(
-                "list_max(list)",
+                "max_element(list)",
                 "The greatest element that is not null; null when there is none.",
-                "list_max(list(3, null, 1))",
+                "max_element(list(3, null, 1))",
                 "3",
                 1,
                 1,
-                args -> extreme("list_max", args, 1));
+                args -> extreme("max_element", args, 1));
     }
 
     private static void making(Functions.Table t) {
@@ -337,7 +299,7 @@ final class ListFunctions {
         return List.of(Types.coerce(list, new ListOf(type)), Types.coerce(args.get(1), type));
     }
 
-    private static Expression contains(List<Expression> args) {
+    static Expression contains(List<Expression> args) {
         Kernel kernel = (columns, rows, nulls) -> {
             ListColumn lists = (ListColumn) columns[0];
             long[] hits = Bits.make(rows);
@@ -355,12 +317,12 @@ final class ListFunctions {
             return new BooleanColumn(hits, Bits.any(unknown, rows) ? unknown : null);
         };
         return new Call(
-                new ScalarFunction("list_contains", ScalarFunction.Style.CALL, false, false, kernel),
-                withValue(args, "list_contains"),
+                new ScalarFunction("contains", ScalarFunction.Style.CALL, false, false, kernel),
+                withValue(args, "contains"),
                 DataType.BOOLEAN);
     }
 
-    private static Expression position(List<Expression> args) {
+    static Expression position(List<Expression> args) {
         Kernel kernel = (columns, rows, nulls) -> {
             int[] out = new int[rows];
             for (int i = 0; i < rows; i++) {
@@ -368,7 +330,7 @@ final class ListFunctions {
             }
             return new IntColumn(out, nulls);
         };
-        return new Call(ScalarFunction.call("list_position", kernel), withValue(args, "list_position"), DataType.INT);
+        return new Call(ScalarFunction.call("position", kernel), withValue(args, "position"), DataType.INT);
     }
 
     private static int find(ListColumn lists, int row, Column value) {
@@ -391,8 +353,8 @@ final class ListFunctions {
     }
 
     static Expression concat(List<Expression> args) {
-        List<Expression> lists = Types.unify(
-                List.of(ofList(args.get(0), "list_concat"), ofList(args.get(1), "list_concat")), "list_concat");
+        List<Expression> lists =
+                Types.unify(List.of(ofList(args.get(0), "concat"), ofList(args.get(1), "concat")), "concat");
         DataType type = element(lists.get(0));
         Kernel kernel = (columns, rows, nulls) -> build(type, rows, nulls, (row, to) -> {
             for (Column column : columns) {
@@ -403,11 +365,11 @@ final class ListFunctions {
             }
         });
         return new Call(
-                ScalarFunction.call("list_concat", kernel), lists, lists.get(0).type());
+                ScalarFunction.call("concat", kernel), lists, lists.get(0).type());
     }
 
     private static Expression slice(List<Expression> args) {
-        Expression list = ofList(args.get(0), "list_slice");
+        Expression list = ofList(args.get(0), "slice");
         Kernel kernel = (columns, rows, nulls) -> {
             ListColumn lists = (ListColumn) columns[0];
             int[] from = ((IntColumn) columns[1]).values();
@@ -425,8 +387,8 @@ final class ListFunctions {
             return new ListColumn(starts, ends, lists.elements(), lists.elementCount(), nulls);
         };
         return new Call(
-                ScalarFunction.call("list_slice", kernel),
-                List.of(list, Functions.whole(args.get(1), "list_slice"), Functions.whole(args.get(2), "list_slice")),
+                ScalarFunction.call("slice", kernel),
+                List.of(list, Functions.whole(args.get(1), "slice"), Functions.whole(args.get(2), "slice")),
                 list.type());
     }
 
@@ -435,8 +397,8 @@ final class ListFunctions {
         return position < 0 ? Math.max(0, length + position + 1) : position;
     }
 
-    private static Expression join(List<Expression> args) {
-        Expression list = ofList(args.get(0), "list_join");
+    static Expression join(List<Expression> args) {
+        Expression list = ofList(args.get(0), "concat_ws");
         DataType type = element(list);
         Kernel kernel = (columns, rows, nulls) -> {
             ListColumn lists = (ListColumn) columns[0];
@@ -457,8 +419,8 @@ final class ListFunctions {
             return out.build();
         };
         return new Call(
-                ScalarFunction.call("list_join", kernel),
-                List.of(list, Functions.text(args.get(1), "list_join")),
+                ScalarFunction.call("concat_ws", kernel),
+                List.of(list, Functions.text(args.get(1), "concat_ws")),
                 DataType.TEXT);
     }
 

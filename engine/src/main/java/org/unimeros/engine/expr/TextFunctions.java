@@ -63,16 +63,20 @@ final class TextFunctions {
                 1,
                 simple("initcap", DataType.TEXT, TextKernels.each(TextFunctions::initcap)));
         t.define(
-                "reverse(text)",
-                "The characters from the last to the first.",
+                "reverse(text or list)",
+                "The characters, or the elements, from the last to the first.",
                 "reverse('D01')",
                 "10D",
                 1,
                 1,
-                simple(
-                        "reverse",
-                        DataType.TEXT,
-                        TextKernels.each(s -> new StringBuilder(s).reverse().toString())));
+                orOfLists(
+                        0,
+                        simple(
+                                "reverse",
+                                DataType.TEXT,
+                                TextKernels.each(
+                                        s -> new StringBuilder(s).reverse().toString())),
+                        ListFunctions::reverse));
         t.define(
                 "length(text)",
                 "The number of characters.",
@@ -165,6 +169,15 @@ final class TextFunctions {
         }
     }
 
+    private static boolean isList(Expression e) {
+        return e.type() instanceof DataType.ListOf;
+    }
+
+    /** A function of texts that means the same of lists, where the argument at a place is one. */
+    private static Resolver orOfLists(int place, Resolver ofTexts, Resolver ofLists) {
+        return args -> isList(args.get(place)) ? ofLists.resolve(args) : ofTexts.resolve(args);
+    }
+
     private static void parts(Functions.Table t) {
         t.define(
                 "substring(text, from [, length])",
@@ -207,13 +220,16 @@ final class TextFunctions {
                 3,
                 TextSlices::splitPart);
         t.define(
-                "position(part, text)",
-                "Where part first occurs, counted from 1; 0 when it does not.",
+                "position(part, text or list)",
+                "Where the part first occurs in the text, or the value in the list, counted from 1; 0 when it does not.",
                 "position('v' in 'arrival')",
                 "5",
                 2,
                 2,
-                simple("position", DataType.INT, TextKernels::position));
+                orOfLists(
+                        1,
+                        simple("position", DataType.INT, TextKernels::position),
+                        args -> ListFunctions.position(List.of(args.get(1), args.get(0)))));
         t.define(
                 "strpos(text, part)",
                 "Where part first occurs, as position(part in text).",
@@ -239,35 +255,40 @@ final class TextFunctions {
                 2,
                 simple("ends_with", DataType.BOOLEAN, TextKernels::endsWith));
         t.define(
-                "contains(text, part)",
-                "Whether the part occurs in the text.",
+                "contains(text or list, part)",
+                "Whether the part occurs in the text, or the value in the list: null when it does not and an element is null.",
                 "contains('arrival', 'riv')",
                 "true",
                 2,
                 2,
-                simple("contains", DataType.BOOLEAN, TextKernels::contains));
+                orOfLists(0, simple("contains", DataType.BOOLEAN, TextKernels::contains), ListFunctions::contains));
     }
 
     private static void combined(Functions.Table t) {
         t.define(
                 "concat(value, …)",
-                "The values as text, one after the other; null when one of them is.",
+                "The values as text, or the elements of two lists, one after the other; null when one of them is.",
                 "concat('D', 1)",
                 "D1",
                 1,
                 99,
-                args -> new Call(
-                        ScalarFunction.call("concat", TextKernels::concat),
-                        args.stream().map(Functions::asText).toList(),
-                        DataType.TEXT));
+                args -> args.size() == 2 && args.stream().allMatch(TextFunctions::isList)
+                        ? ListFunctions.concat(args)
+                        : new Call(
+                                ScalarFunction.call("concat", TextKernels::concat),
+                                args.stream().map(Functions::asText).toList(),
+                                DataType.TEXT));
         t.define(
                 "concat_ws(separator, value, …)",
-                "The values that are not null as text, with the separator between them; null only when it is.",
+                "The values, or the elements of one list, that are not null as text, with the separator between them; of values null only"
+                        + " when the separator is.",
                 "concat_ws('-', 'D01', null, 7)",
                 "D01-7",
                 2,
                 99,
-                TextFunctions::concatWithSeparator);
+                args -> args.size() == 2 && isList(args.get(1))
+                        ? ListFunctions.join(List.of(args.get(1), args.get(0)))
+                        : concatWithSeparator(args));
         t.define(
                 "replace(text, what, by)",
                 "The text with every occurrence of what replaced.",

@@ -111,18 +111,18 @@ class ListFunctionsTest {
     @Test
     void listsAreRearranged() {
         check("cardinality", List.of(A), i -> a.get(i).size());
-        check("list_sort", List.of(A), i -> a.get(i).stream().sorted(NULLS_LAST).toList());
-        check("list_distinct", List.of(A), i -> new ArrayList<>(new LinkedHashSet<>(a.get(i))));
+        check("sorted", List.of(A), i -> a.get(i).stream().sorted(NULLS_LAST).toList());
+        check("without_repeats", List.of(A), i -> new ArrayList<>(new LinkedHashSet<>(a.get(i))));
         check(
-                "list_without_nulls",
+                "without_nulls",
                 List.of(A),
                 i -> a.get(i).stream().filter(Objects::nonNull).toList());
-        check("list_reverse", List.of(A), i -> {
+        check("reverse", List.of(A), i -> {
             List<Integer> reversed = new ArrayList<>(a.get(i));
             Collections.reverse(reversed);
             return reversed;
         });
-        check("list_concat", List.of(A, B), i -> {
+        check("concat", List.of(A, B), i -> {
             List<Integer> both = new ArrayList<>(a.get(i));
             both.addAll(b.get(i));
             return both;
@@ -135,22 +135,22 @@ class ListFunctionsTest {
             int place = n.get(i) < 0 ? a.get(i).size() + n.get(i) : n.get(i) - 1;
             return place < 0 || place >= a.get(i).size() ? null : a.get(i).get(place);
         });
-        check("list_position", List.of(A, N), i -> a.get(i).indexOf(n.get(i)) + 1);
-        check("list_contains", List.of(A, N), i -> {
+        check("position", List.of(N, A), i -> a.get(i).indexOf(n.get(i)) + 1);
+        check("contains", List.of(A, N), i -> {
             boolean found = a.get(i).contains(n.get(i));
             return found ? (Object) true : a.get(i).contains(null) ? null : false;
         });
         check(
-                "list_min",
+                "min_element",
                 List.of(A),
                 i -> a.get(i).stream().filter(Objects::nonNull).min(NULLS_LAST).orElse(null));
         check(
-                "list_max",
+                "max_element",
                 List.of(A),
                 i -> a.get(i).stream().filter(Objects::nonNull).max(NULLS_LAST).orElse(null));
         check(
-                "list_join",
-                List.of(A, new Literal("-", DataType.TEXT)),
+                "concat_ws",
+                List.of(new Literal("-", DataType.TEXT), A),
                 i -> String.join(
                         "-",
                         a.get(i).stream()
@@ -162,8 +162,8 @@ class ListFunctionsTest {
     @Test
     void partsOfLists() {
         Literal two = new Literal(2, DataType.INT);
-        check("list_slice", List.of(A, N, two), i -> slice(a.get(i), n.get(i), 2));
-        check("list_slice", List.of(A, two, N), i -> slice(a.get(i), 2, n.get(i)));
+        check("slice", List.of(A, N, two), i -> slice(a.get(i), n.get(i), 2));
+        check("slice", List.of(A, two, N), i -> slice(a.get(i), 2, n.get(i)));
     }
 
     /** The elements whose positions lie in the range, where negative bounds count from the end. */

@@ -20,7 +20,7 @@ public interface Format {
     String ending();
 
     /** Whether files are records one after the other that can be read from some place in the middle. */
-    boolean isSplittable(DataFile file);
+    boolean canBeCut(DataFile file);
 
     /** The options with what nobody has said and the files show. */
     default FormatOptions found(List<DataFile> files, FormatOptions options) {
@@ -76,7 +76,7 @@ public interface Format {
      * @param columns what the conditions' column references count in
      */
     default Pieces pieces(DataFile file, List<ColumnSpec> columns, List<Expression> conditions, long targetBytes) {
-        return Pieces.cut(file, file.bytes() > targetBytes && isSplittable(file), targetBytes);
+        return Pieces.cut(file, file.bytes() > targetBytes && canBeCut(file), targetBytes);
     }
 
     /**

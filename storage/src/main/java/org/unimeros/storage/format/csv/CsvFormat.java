@@ -52,7 +52,7 @@ public final class CsvFormat implements Format {
     }
 
     @Override
-    public boolean isSplittable(DataFile file) {
+    public boolean canBeCut(DataFile file) {
         return !file.isGzip();
     }
 

@@ -40,7 +40,7 @@ public final class JsonLinesFormat implements Format {
     }
 
     @Override
-    public boolean isSplittable(DataFile file) {
+    public boolean canBeCut(DataFile file) {
         return !file.isGzip();
     }
 

@@ -81,7 +81,7 @@ public final class ParquetFormat implements Format {
     }
 
     @Override
-    public boolean isSplittable(DataFile file) {
+    public boolean canBeCut(DataFile file) {
         return true;
     }
 

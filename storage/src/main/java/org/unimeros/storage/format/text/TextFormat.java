@@ -40,7 +40,7 @@ public final class TextFormat implements Format {
     }
 
     @Override
-    public boolean isSplittable(DataFile file) {
+    public boolean canBeCut(DataFile file) {
         return !file.isGzip();
     }
 
