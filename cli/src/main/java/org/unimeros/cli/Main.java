@@ -96,12 +96,28 @@ public final class Main {
         line.setUsageHelpWidth(Math.clamp(terminal.columns(), 80, 140));
         line.setExecutionExceptionHandler((e, command, parsed) -> report(e, console));
         line.setParameterExceptionHandler((e, parsed) -> misused(e, console));
-        int code = args.length == 0 ? usage(line, out) : line.execute(args);
+        int code = args.length == 0 ? usage(line, out) : execute(line, console, args);
         out.flush();
         if (out.checkError() && code == ExitCode.DONE) {
             return ExitCode.RESOURCE;
         }
         return code;
+    }
+
+    /** What runs out outside of tasks is a missing resource as well, and told in a line. */
+    private static int execute(CommandLine line, Console console, String... args) {
+        try {
+            return line.execute(args);
+        } catch (OutOfMemoryError e) {
+            console.progress().clear();
+            console.error("the memory of the process is used up (" + e.getMessage()
+                    + "); give it more with UNIMEROS_JVM_OPTIONS=-Xmx2g, ask for fewer rows, or write them with --to");
+            return ExitCode.RESOURCE;
+        } catch (StackOverflowError e) {
+            console.progress().clear();
+            console.error("what is asked for is nested too deeply; compute parts of it in an inner query or a view");
+            return ExitCode.RESOURCE;
+        }
     }
 
     private static int usage(CommandLine line, PrintWriter out) {

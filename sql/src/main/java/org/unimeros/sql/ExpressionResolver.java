@@ -693,7 +693,11 @@ final class ExpressionResolver {
     /** A number with a point is an exact decimal, one with an exponent a double. */
     private static Expression fraction(String text) {
         if (text.toLowerCase(Locale.ROOT).contains("e")) {
-            return new Literal(Double.parseDouble(text), DataType.DOUBLE);
+            double value = Double.parseDouble(text);
+            if (Double.isInfinite(value)) {
+                throw new UserMistake("the number " + text + " is out of range for double");
+            }
+            return new Literal(value, DataType.DOUBLE);
         }
         BigDecimal value = new BigDecimal(text);
         int precision = Math.max(value.precision(), value.scale() + 1);

@@ -102,6 +102,28 @@ class SubqueryPlanTest {
     }
 
     @Test
+    void anEqualityOfAllBranchesOfAnOrIsAKey() {
+        String pairs = plan("select 1 from parcels p, shippers s where p.shipper_id = s.shipper_id and s.tier = 'gold'"
+                + " or p.weight_g > 5 and p.shipper_id = s.shipper_id");
+        assertTrue(pairs.contains("join on p.shipper_id = s.shipper_id"), pairs);
+        assertTrue(pairs.contains("(s.tier = 'gold') or (p.weight_g > 5)"), pairs);
+        String same = plan("select 1 from parcels p join shippers s on (p.shipper_id = s.shipper_id and p.weight_g > 5)"
+                + " or p.shipper_id = s.shipper_id");
+        assertTrue(same.contains("join on p.shipper_id = s.shipper_id") && !same.contains(" or "), same);
+        String guarded = plan("select 1 from parcels where weight_g <> 0 and 10 / weight_g > 1"
+                + " or shipper_id = 3 and 10 / weight_g > 1");
+        assertTrue(guarded.contains(" or "), "what can fail stays where it is: " + guarded);
+    }
+
+    @Test
+    void constantTimesAreComputedBeforeTheRun() {
+        String plan = plan("select 1 from parcels where cast(service as date) >= date '2031-03-01' + interval '1' day"
+                + " and weight_g > 2 * 500 and shipper_id = 1 / 0");
+        assertTrue(plan.contains("date '2031-03-02'") && plan.contains("> 1000"), plan);
+        assertTrue(plan.contains("1 / 0"), "what fails does so where rows need it: " + plan);
+    }
+
+    @Test
     void windowsOfOneKindShareASort() {
         String plan = plan("select rank() over (partition by service order by weight_g),"
                 + " sum(weight_g) over (partition by service order by weight_g),"

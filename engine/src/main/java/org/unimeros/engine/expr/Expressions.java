@@ -4,6 +4,7 @@ import java.util.BitSet;
 import java.util.List;
 import java.util.function.IntUnaryOperator;
 import java.util.function.UnaryOperator;
+import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Expression.Outer;
@@ -67,9 +68,18 @@ public final class Expressions {
         Expression folded = expression.mapChildren(Expressions::fold);
         boolean constant = !(folded instanceof Literal)
                 && !(folded instanceof ColumnRef)
-                && !folded.canFail()
                 && columns(folded).isEmpty()
-                && !hasOuter(folded);
-        return constant ? Evaluator.fold(folded) : folded;
+                && !hasOuter(folded)
+                && !hasOwnCode(folded)
+                && !CurrentTime.isIn(folded);
+        if (!constant) {
+            return folded;
+        }
+        try {
+            return Evaluator.fold(folded);
+        } catch (BadData e) {
+            // It fails where a row needs it, if one does.
+            return folded;
+        }
     }
 }

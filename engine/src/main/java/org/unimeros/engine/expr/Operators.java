@@ -356,8 +356,43 @@ public final class Operators {
         return new Case(typed, unified.get(branches.size()), type);
     }
 
-    /** The parts of a condition that must all hold. */
+    /** The parts of a condition that must all hold; what all branches of an {@code or} have in common is one of them. */
     public static List<Expression> conjuncts(Expression condition) {
+        List<Expression> parts = operands(condition);
+        if (parts.stream().noneMatch(Or.class::isInstance)) {
+            return parts;
+        }
+        List<Expression> all = new ArrayList<>();
+        parts.forEach(part -> all.addAll(part instanceof Or or ? factored(or) : List.of(part)));
+        return all;
+    }
+
+    private static List<Expression> operands(Expression condition) {
         return condition instanceof And and ? and.operands() : List.of(condition);
+    }
+
+    /** {@code (a and b) or (a and c)} as a, and b or c. What can fail stays behind what may guard it. */
+    private static List<Expression> factored(Or or) {
+        List<List<Expression>> branches =
+                or.operands().stream().map(Operators::operands).toList();
+        List<Expression> common = branches.get(0).stream()
+                .filter(e -> !e.canFail() && branches.stream().allMatch(b -> b.contains(e)))
+                .distinct()
+                .toList();
+        if (common.isEmpty()) {
+            return List.of(or);
+        }
+        List<Expression> all = new ArrayList<>(common);
+        List<Expression> rests = new ArrayList<>();
+        for (List<Expression> branch : branches) {
+            List<Expression> rest =
+                    branch.stream().filter(e -> !common.contains(e)).toList();
+            if (rest.isEmpty()) {
+                return all;
+            }
+            rests.add(and(rest));
+        }
+        all.add(or(rests));
+        return all;
     }
 }

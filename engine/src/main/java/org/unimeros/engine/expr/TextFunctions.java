@@ -29,6 +29,9 @@ import org.unimeros.engine.expr.ScalarFunction.RowProblem;
 /** Functions of text. Characters are Unicode code points. */
 final class TextFunctions {
 
+    /** Characters of a text that is filled or repeated. */
+    private static final long LONGEST_MADE = 64L << 20;
+
     private TextFunctions() {}
 
     /** Makes text from text and whole numbers. */
@@ -312,7 +315,7 @@ final class TextFunctions {
                 "ababab",
                 2,
                 2,
-                of("repeat", 1, (s, n, x) -> s.repeat(Math.max(0, n[0]))));
+                TextFunctions::repeated);
         t.define(
                 "lpad(text, length [, fill])",
                 "The text filled with blanks, or fill, on the left, or cut, to a length.",
@@ -352,8 +355,8 @@ final class TextFunctions {
                 2,
                 args -> {
                     Pattern pattern = pattern(args.get(1), "matches");
-                    Kernel kernel = (a, rows, nulls) ->
-                            test(a[0], rows, nulls, s -> pattern.matcher(s).find());
+                    Kernel kernel = (a, rows, nulls) -> test(
+                            a[0], rows, nulls, s -> BoundedMatch.of(pattern, s).find());
                     return ofPattern("matches", args, kernel, DataType.BOOLEAN);
                 });
         t.define(
@@ -374,7 +377,7 @@ final class TextFunctions {
                 args -> {
                     Pattern pattern = pattern(args.get(1), "regexp_substr");
                     return textOrNull("regexp_substr(%s, " + args.get(1) + ")", args.get(0), s -> {
-                        Matcher m = pattern.matcher(s);
+                        Matcher m = BoundedMatch.of(pattern, s);
                         return m.find() ? m.group() : null;
                     });
                 });
@@ -388,7 +391,7 @@ final class TextFunctions {
                 args -> {
                     Pattern pattern = pattern(args.get(1), "regexp_count");
                     Kernel kernel = TextKernels.measure(
-                            s -> (int) pattern.matcher(s).results().count());
+                            s -> (int) BoundedMatch.of(pattern, s).results().count());
                     return ofPattern("regexp_count", args, kernel, DataType.INT);
                 });
     }
@@ -492,8 +495,42 @@ final class TextFunctions {
         Expression fill = args.size() == 3 ? args.get(2) : new Literal(" ", DataType.TEXT);
         List<Expression> typed = List.of(
                 Functions.text(args.get(0), name), Functions.whole(args.get(1), name), Functions.text(fill, name));
-        Kernel kernel = (columns, rows, nulls) -> TextKernels.pad(columns, rows, nulls, left);
-        return new Call(ScalarFunction.call(name, TextKernels.oncePerEntry(typed, kernel)), typed, DataType.TEXT);
+        Kernel kernel = (columns, rows, nulls) -> {
+            int[] lengths = ((IntColumn) columns[1]).values();
+            for (int i = 0; i < rows; i++) {
+                requireLength(name, i, Arithmetic.isNull(nulls, i) ? 0 : lengths[i]);
+            }
+            return TextKernels.pad(columns, rows, nulls, left);
+        };
+        return new Call(ScalarFunction.failing(name, kernel), typed, DataType.TEXT);
+    }
+
+    /** A text is a value of one row, which must fit into memory several times. */
+    private static void requireLength(String name, int row, long length) {
+        if (length > LONGEST_MADE) {
+            throw new RowProblem(
+                    row, name + " makes a text of " + length + " characters, and " + LONGEST_MADE + " are the most");
+        }
+    }
+
+    private static Expression repeated(List<Expression> args) {
+        Kernel kernel = (columns, rows, nulls) -> {
+            TextColumn texts = (TextColumn) columns[0];
+            int[] counts = ((IntColumn) columns[1]).values();
+            ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
+            for (int i = 0; i < rows; i++) {
+                if (Arithmetic.isNull(nulls, i)) {
+                    out.appendNull();
+                    continue;
+                }
+                String text = texts.text(i);
+                int count = Math.max(0, counts[i]);
+                requireLength("repeat", i, (long) text.length() * count);
+                out.appendText(text.repeat(count));
+            }
+            return out.build();
+        };
+        return new Call(ScalarFunction.failing("repeat", kernel), textAndNumbers("repeat", args), DataType.TEXT);
     }
 
     private static Column translated(Column[] columns, int rows, long[] nulls) {
@@ -563,7 +600,7 @@ final class TextFunctions {
         boolean all = flags.isPresent();
         String call = "regexp_replace(%s, " + args.get(1) + ", " + args.get(2) + (all ? ", 'g')" : ")");
         return textOrNull(call, args.get(0), s -> {
-            Matcher m = pattern.matcher(s);
+            Matcher m = BoundedMatch.of(pattern, s);
             try {
                 return all ? m.replaceAll(by) : m.replaceFirst(by);
             } catch (IndexOutOfBoundsException e) {

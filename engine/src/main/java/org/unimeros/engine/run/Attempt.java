@@ -97,6 +97,15 @@ public final class Attempt {
                     new ResourceFailure(
                             "out of memory in " + id + "; give the process more (-Xmx), or use fewer slots", e),
                     false);
+        } catch (StackOverflowError e) {
+            failed(
+                    reports,
+                    new ResourceFailure(
+                            "a stack overflow in " + id
+                                    + ": an expression, a value or code of the job is nested too deeply;"
+                                    + " compute parts of it one after the other",
+                            e),
+                    false);
         } catch (Throwable e) {
             LOG.error("unexpected failure in {}", id, e);
             failed(reports, new InternalFault("unexpected " + e + " in " + id + "; the log has the details", e), false);

@@ -6,6 +6,7 @@ import java.nio.file.NoSuchFileException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.Column;
@@ -37,9 +38,15 @@ final class DatasetSplit implements Split {
      * @param fileColumns all columns of the files
      * @param schema these and the partition columns behind them
      * @param columns the wanted columns, as positions in the schema
+     * @param isSampled whether the columns of the files were found in samples
      */
     record Reading(
-            Format format, FormatOptions options, List<ColumnSpec> fileColumns, Schema schema, List<Integer> columns)
+            Format format,
+            FormatOptions options,
+            List<ColumnSpec> fileColumns,
+            Schema schema,
+            List<Integer> columns,
+            boolean isSampled)
             implements Serializable {}
 
     private final Reading reading;
@@ -87,7 +94,10 @@ final class DatasetSplit implements Split {
                     fileColumns.add(reading.fileColumns().get(index));
                 }
             }
-            this.opener = reading.format().opener(fileColumns, reading.options(), context);
+            this.opener = reading.isSampled()
+                    ? reading.format()
+                            .opener(fileColumns, Set.copyOf(reading.schema().names()), reading.options(), context)
+                    : reading.format().opener(fileColumns, reading.options(), context);
         }
 
         /**

@@ -128,7 +128,12 @@ final class ScanPlanner {
     /** Collects pieces into splits of the target size. */
     private final class Packer {
         private final DatasetSplit.Reading reading = new DatasetSplit.Reading(
-                dataset.format(), dataset.spec().options(), dataset.fileColumns(), dataset.schema(), request.columns());
+                dataset.format(),
+                dataset.spec().options(),
+                dataset.fileColumns(),
+                dataset.schema(),
+                request.columns(),
+                dataset.spec().columns().isEmpty());
         private final List<Split> splits = new ArrayList<>();
         private final List<DatasetSplit.Entry> entries = new ArrayList<>();
         private long cost;

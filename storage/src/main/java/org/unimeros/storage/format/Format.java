@@ -3,6 +3,7 @@ package org.unimeros.storage.format;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
@@ -68,6 +69,16 @@ public interface Format {
      */
     default PieceOpener opener(List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
         return piece -> read(piece, columns, options, context);
+    }
+
+    /**
+     * The same where the columns of a dataset were found in samples of its files.
+     *
+     * @param sampled the names of all columns that were found; what a file has beside them is told, since nobody has decided to leave it out
+     */
+    default PieceOpener opener(
+            List<ColumnSpec> columns, Set<String> sampled, FormatOptions options, ReadContext context) {
+        return opener(columns, options, context);
     }
 
     /**

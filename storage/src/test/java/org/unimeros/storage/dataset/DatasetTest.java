@@ -14,6 +14,7 @@ import java.util.Optional;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.error.BadData;
@@ -24,10 +25,13 @@ import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.source.ScanRequest;
+import org.unimeros.engine.source.Split;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.format.Lenient;
 
 class DatasetTest {
 
@@ -250,5 +254,29 @@ class DatasetTest {
         write("p/postcode=01067/a.csv", "x\n1\n");
         write("p/postcode=22904/a.csv", "x\n1\n");
         assertEquals("(x int, postcode text)", open("p").schema().toString());
+    }
+
+    @Test
+    void aFieldThatNoSampleHasIsTold() throws IOException {
+        write("late.jsonl", "{\"id\": 1, \"kind\": \"a\"}\n".repeat(2_000) + "{\"id\": 2, \"late\": 7}\n");
+        Dataset d = open("late.jsonl");
+        assertEquals("(id int, kind text)", d.schema().toString());
+        Lenient context = new Lenient();
+        int rows = 0;
+        for (Split split :
+                d.plan(new ScanRequest(List.of(0), List.of(), 1 << 20)).splits()) {
+            try (BatchReader reader = split.open(context)) {
+                for (Batch batch = reader.next(); batch != null; batch = reader.next()) {
+                    rows += batch.rowCount();
+                }
+            }
+        }
+        assertEquals(2_001, rows);
+        assertEquals(1, context.warnings.size(), context.warnings.toString());
+        assertTrue(context.warnings.get(0).startsWith("field late is in some records"), context.warnings.get(0));
+        for (int i = 0; i < 150; i++) {
+            write("many/f" + i + ".jsonl", i == 77 ? "{\"id\": 1, \"rare\": true}\n" : "{\"id\": 1}\n");
+        }
+        assertEquals("(id int, rare boolean)", open("many").schema().toString());
     }
 }

@@ -8,7 +8,9 @@ import com.fasterxml.jackson.core.JsonToken;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
@@ -28,6 +30,8 @@ public final class JsonLinesFormat implements Format {
 
     private static final int SAMPLE_FILES = 24;
     private static final int SAMPLE_LINES_PER_FILE = 500;
+    private static final int BRIEF_FILES = 200;
+    private static final int BRIEF_LINES = 5;
 
     @Override
     public String name() {
@@ -47,11 +51,15 @@ public final class JsonLinesFormat implements Format {
     @Override
     public Inferred infer(List<DataFile> files, FormatOptions options) {
         JsonGuess record = new JsonGuess();
+        Set<DataFile> seen = new HashSet<>();
         for (DataFile file : Samples.choose(files, SAMPLE_FILES)) {
-            try (LineReader lines = new LineReader(Piece.whole(file))) {
-                for (int n = 0; n < SAMPLE_LINES_PER_FILE && lines.next(); n++) {
-                    sample(lines, record);
-                }
+            seen.add(file);
+            sample(file, SAMPLE_LINES_PER_FILE, record);
+        }
+        // A field can be in one file of many; the beginnings of some more cost little.
+        for (DataFile file : Samples.choose(files, BRIEF_FILES)) {
+            if (seen.add(file)) {
+                sample(file, BRIEF_LINES, record);
             }
         }
         List<ColumnSpec> columns = new ArrayList<>();
@@ -61,6 +69,14 @@ public final class JsonLinesFormat implements Format {
             guess.remark(name, warnings::add);
         });
         return new Inferred(columns, warnings);
+    }
+
+    private static void sample(DataFile file, int most, JsonGuess record) {
+        try (LineReader lines = new LineReader(Piece.whole(file))) {
+            for (int n = 0; n < most && lines.next(); n++) {
+                sample(lines, record);
+            }
+        }
     }
 
     /** A line that cannot be read says nothing here; reading will report it. */
@@ -98,6 +114,21 @@ public final class JsonLinesFormat implements Format {
     public PieceOpener opener(List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
         JsonRecords records = new JsonRecords(columns, context.keepsBadRecords());
         return piece -> new JsonLinesReader(new LineReader(piece), records, context);
+    }
+
+    @Override
+    public PieceOpener opener(
+            List<ColumnSpec> columns, Set<String> sampled, FormatOptions options, ReadContext context) {
+        JsonRecords records = new JsonRecords(columns, context.keepsBadRecords());
+        return piece -> {
+            records.tellOthers(
+                    sampled,
+                    field -> context.warn(
+                            "field " + field + " is in some records and not among the columns, which were found"
+                                    + " in samples of the files, so that it is left out; declare it to have it; first in "
+                                    + piece.file()));
+            return new JsonLinesReader(new LineReader(piece), records, context);
+        };
     }
 
     @Override

@@ -4,8 +4,11 @@ import static java.nio.charset.StandardCharsets.UTF_8;
 
 import java.util.Arrays;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.function.Consumer;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
@@ -23,6 +26,7 @@ final class JsonRecords {
     private static final int MOST_BYTES = 1 << 22;
 
     private static final int ASCII = 128;
+    private static final int MOST_TOLD = 20;
 
     /** The wanted fields below one object. */
     static final class Node {
@@ -31,6 +35,8 @@ final class JsonRecords {
 
         private final Map<String, Node> children = new HashMap<>();
         private int column = -1;
+        /** Is told of fields that nobody wants; null where nobody asks. */
+        private Consumer<String> others;
         /** By how many fields an object has before it, the one that the last object had there, and what was found for it. */
         private String[] names = new String[8];
 
@@ -55,6 +61,9 @@ final class JsonRecords {
                 return found[place];
             }
             Node child = children.get(field);
+            if (child == null && others != null) {
+                others.accept(field);
+            }
             if (place < MOST_PLACES) {
                 if (place >= names.length) {
                     names = Arrays.copyOf(names, 2 * place);
@@ -74,6 +83,7 @@ final class JsonRecords {
     private final ColumnBuilder[] builders;
 
     private final boolean[] seen;
+    private final Set<String> told = new HashSet<>();
     private byte[] bytes = new byte[256];
     private int filled;
     /** Where the texts of the records end that were ended. */
@@ -106,6 +116,15 @@ final class JsonRecords {
                 || type == DataType.TIMESTAMP
                 || type == DataType.DOUBLE
                 || type instanceof DataType.Decimal;
+    }
+
+    /** Has each field told once that is neither wanted nor one of those that are known. */
+    void tellOthers(Set<String> known, Consumer<String> listener) {
+        root.others = field -> {
+            if (told.size() < MOST_TOLD && !known.contains(field) && told.add(field)) {
+                listener.accept(field);
+            }
+        };
     }
 
     Node root() {
