@@ -42,7 +42,7 @@ final class TestCluster implements AutoCloseable {
 
     static final long PATIENCE_MILLIS = 3_000;
     static final long CLIENT_PATIENCE_MILLIS = 4_000;
-    static final long LONELY_MILLIS = 5_000;
+    static final long LONELY_MILLIS = 20_000;
 
     private static final PlanSettings PLANS = new PlanSettings(1 << 20, 1 << 10, 4);
     static final RunSettings RUNS = new RunSettings(2, 3, 1 << 10, 256 << 20, BadRecordPolicy.FAIL, 0);

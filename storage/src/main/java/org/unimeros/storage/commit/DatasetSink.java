@@ -2,12 +2,10 @@ package org.unimeros.storage.commit;
 
 import java.io.IOException;
 import java.nio.file.Files;
-import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
 import java.util.stream.IntStream;
-import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.TaskScope;
@@ -88,14 +86,8 @@ public final class DatasetSink implements TableSink {
 
     @Override
     public TaskWriter open(int task, int attempt, TaskScope scope) {
-        Schema fileSchema = schema.pick(fileIndices);
-        List<Field> partitionFields = new ArrayList<>();
-        for (int index : partitionIndices) {
-            partitionFields.add(schema.field(index));
-        }
         String prefix = String.format("%s-%05d-%d", run, task, attempt);
-        return new PartitionedWriter(
-                folder.stagingOf(run), prefix, spec, partitionFields, partitionIndices, fileSchema, fileIndices, scope);
+        return new PartitionedWriter(folder.stagingOf(run), prefix, spec, schema, partitionIndices, fileIndices, scope);
     }
 
     @Override

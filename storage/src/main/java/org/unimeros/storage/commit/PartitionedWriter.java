@@ -3,17 +3,21 @@ package org.unimeros.storage.commit;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
-import java.util.LinkedHashMap;
+import java.util.Deque;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.operator.KeyNumbers;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.source.TableSink.TaskOutput;
@@ -22,51 +26,80 @@ import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Io;
 
 /**
- * Writes the rows of one attempt, a file per partition. All open files together hold a limited number of bytes in
- * memory; beyond it the fullest is flushed. Beyond a number of open files the one that was used longest ago is finished,
- * and a later row of its partition begins another file.
+ * Writes the rows of one attempt, one file for each partition that it has rows of. All open files together hold a limited number of bytes in memory;
+ * beyond it the fullest is flushed. Rows of partitions beyond a number of open files are put aside, divided by partition into a few files
+ * ({@link AsideRows}), and written in the end, one of these files after the other, so that no partition gets more than one file however many there are.
  */
 final class PartitionedWriter implements TaskWriter {
 
     private static final long MOST_BUFFERED_BYTES = 96L << 20;
     private static final int MOST_OPEN_FILES = 256;
+    private static final int ASIDE_FILES = 64;
     private static final int BATCHES_PER_CHECK = 8;
+    /** Of one task; a dataset of more folders is slow to list, and each of its files has few rows. */
+    private static final int MOST_PARTITIONS = 200_000;
 
     private final Path staging;
     private final String prefix;
     private final WriteSpec spec;
+    private final Schema schema;
     private final List<Field> partitionFields;
     private final int[] partitionIndices;
     private final Schema fileSchema;
     private final int[] fileIndices;
     private final TaskScope scope;
+    private final int mostOpen;
+    private final int asideFiles;
     private final KeyNumbers partitions;
     private final List<String> folders = new ArrayList<>();
-    private final Map<Integer, OpenFile> open = new LinkedHashMap<>(16, 0.75f, true);
+    private final Map<Integer, OpenFile> open = new HashMap<>();
     private final List<String> finished = new ArrayList<>();
+    private AsideRows aside;
     private long rows;
     private long bytes;
     private int fileNumber;
+    private int asideNumber;
     private long batches;
 
     private record OpenFile(String name, FileWriter writer) {}
 
+    /** @param schema of all rows; the partition columns and those of the files are some of it */
     PartitionedWriter(
             Path staging,
             String prefix,
             WriteSpec spec,
-            List<Field> partitionFields,
+            Schema schema,
             int[] partitionIndices,
-            Schema fileSchema,
             int[] fileIndices,
             TaskScope scope) {
+        this(staging, prefix, spec, schema, partitionIndices, fileIndices, scope, MOST_OPEN_FILES, ASIDE_FILES);
+    }
+
+    /**
+     * @param mostOpen partitions that rows are written to at once
+     * @param asideFiles files that the rows of others are divided into
+     */
+    PartitionedWriter(
+            Path staging,
+            String prefix,
+            WriteSpec spec,
+            Schema schema,
+            int[] partitionIndices,
+            int[] fileIndices,
+            TaskScope scope,
+            int mostOpen,
+            int asideFiles) {
+        this.mostOpen = mostOpen;
+        this.asideFiles = asideFiles;
         this.scope = scope;
         this.staging = staging;
         this.prefix = prefix;
         this.spec = spec;
-        this.partitionFields = partitionFields;
+        this.schema = schema;
+        this.partitionFields =
+                Arrays.stream(partitionIndices).mapToObj(schema::field).toList();
         this.partitionIndices = partitionIndices;
-        this.fileSchema = fileSchema;
+        this.fileSchema = schema.pick(fileIndices);
         this.fileIndices = fileIndices;
         this.partitions =
                 new KeyNumbers(partitionFields.stream().map(Field::type).toList());
@@ -82,18 +115,20 @@ final class PartitionedWriter implements TaskWriter {
     @Override
     public void write(Batch batch) {
         rows += batch.rowCount();
-        Batch files = batch.pick(fileIndices);
         if (partitionIndices.length == 0) {
-            fileOf(0, "").writer.write(files);
+            fileOf(0, "").writer.write(batch.pick(fileIndices));
         } else {
-            divide(batch.pick(partitionIndices), files);
+            divide(batch, asideFiles);
         }
         if (++batches % BATCHES_PER_CHECK == 0) {
             limitMemory();
         }
     }
 
-    private void divide(Batch keys, Batch files) {
+    /** @param files how many files rows are divided into that are put aside */
+    private void divide(Batch batch, int files) {
+        Batch keys = batch.pick(partitionIndices);
+        Batch values = batch.pick(fileIndices);
         Column[] columns = new Column[partitionIndices.length];
         for (int i = 0; i < columns.length; i++) {
             columns[i] = keys.column(i);
@@ -101,11 +136,34 @@ final class PartitionedWriter implements TaskWriter {
         partitions.divide(columns, keys.rowCount(), (number, order, from, end) -> {
             if (number == folders.size()) {
                 folders.add(folder(partitions.values(number)));
+                requireSensible();
             }
-            FileWriter writer = fileOf(number, folders.get(number)).writer;
-            boolean all = end - from == files.rowCount();
-            writer.write(all ? files : files.select(Arrays.copyOfRange(order, from, end), end - from));
+            boolean hasFile = open.containsKey(number) || open.size() < mostOpen;
+            boolean all = end - from == batch.rowCount();
+            int[] chosen = all ? null : Arrays.copyOfRange(order, from, end);
+            if (hasFile) {
+                FileWriter writer = fileOf(number, folders.get(number)).writer;
+                writer.write(all ? values : values.select(chosen, end - from));
+            } else {
+                aside(files).write(number, all ? batch : batch.select(chosen, end - from));
+            }
         });
+    }
+
+    private void requireSensible() {
+        if (folders.size() > MOST_PARTITIONS) {
+            throw new UserMistake(
+                    "one task has rows of more than " + MOST_PARTITIONS + " partitions by "
+                            + String.join(", ", spec.partitionColumns())
+                            + ", each of which would be a folder with a file of its own; partition by columns with fewer values");
+        }
+    }
+
+    private AsideRows aside(int files) {
+        if (aside == null) {
+            aside = new AsideRows(staging.resolve("aside"), prefix + "-" + asideNumber++, schema, files, scope);
+        }
+        return aside;
     }
 
     private String folder(List<Object> key) {
@@ -119,15 +177,7 @@ final class PartitionedWriter implements TaskWriter {
     }
 
     private OpenFile fileOf(int partition, String folder) {
-        OpenFile file = open.get(partition);
-        if (file == null) {
-            if (open.size() >= MOST_OPEN_FILES) {
-                finish(open.keySet().iterator().next());
-            }
-            file = begin(folder);
-            open.put(partition, file);
-        }
-        return file;
+        return open.computeIfAbsent(partition, p -> begin(folder));
     }
 
     private OpenFile begin(String folder) {
@@ -142,13 +192,14 @@ final class PartitionedWriter implements TaskWriter {
     }
 
     private void limitMemory() {
-        long buffered = 0;
-        for (OpenFile file : open.values()) {
-            buffered += file.writer.bufferedBytes();
+        List<FileWriter> writers =
+                new ArrayList<>(open.values().stream().map(OpenFile::writer).toList());
+        if (aside != null) {
+            writers.addAll(aside.writers());
         }
+        long buffered = writers.stream().mapToLong(FileWriter::bufferedBytes).sum();
         while (buffered > MOST_BUFFERED_BYTES) {
-            FileWriter fullest = open.values().stream()
-                    .map(OpenFile::writer)
+            FileWriter fullest = writers.stream()
                     .max(Comparator.comparingLong(FileWriter::bufferedBytes))
                     .orElseThrow();
             buffered -= fullest.bufferedBytes();
@@ -156,21 +207,46 @@ final class PartitionedWriter implements TaskWriter {
         }
     }
 
-    private void finish(int partition) {
-        OpenFile file = open.remove(partition);
-        bytes += file.writer.finish();
-        finished.add(file.name);
+    private void finishOpen() {
+        new TreeMap<>(open).values().forEach(file -> {
+            bytes += file.writer.finish();
+            finished.add(file.name);
+        });
+        open.clear();
     }
 
     @Override
     public TaskOutput finish() {
-        List.copyOf(open.keySet()).forEach(this::finish);
+        finishOpen();
+        Deque<Path> left = new ArrayDeque<>();
+        for (takeAside(left); !left.isEmpty(); takeAside(left)) {
+            Path file = left.remove();
+            AsideRows.read(file, schema, batch -> {
+                // Of one of these files few partitions are left, and fewer with each round.
+                divide(batch, 1);
+                if (++batches % BATCHES_PER_CHECK == 0) {
+                    limitMemory();
+                }
+            });
+            finishOpen();
+        }
         return new TaskOutput(finished, rows, bytes);
+    }
+
+    private void takeAside(Deque<Path> left) {
+        if (aside != null) {
+            left.addAll(aside.finish());
+            aside = null;
+        }
     }
 
     @Override
     public void abort() {
         open.values().forEach(file -> file.writer.close());
         open.clear();
+        if (aside != null) {
+            aside.close();
+            aside = null;
+        }
     }
 }

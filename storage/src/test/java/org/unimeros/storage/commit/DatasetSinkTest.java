@@ -12,7 +12,6 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.FileTime;
 import java.util.ArrayList;
-import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -118,7 +117,7 @@ class DatasetSinkTest {
         DatasetSink sink = sink(WriteMode.FAIL, "r1");
         TaskWriter writer = sink.open(0, 0, TaskScope.NONE);
         Map<String, List<String>> expected = new TreeMap<>();
-        int partitions = 400;
+        int partitions = 1_500;
         for (int round = 0; round < 3; round++) {
             Object[] batch = new Object[2 * partitions];
             for (int i = 0; i < partitions; i++) {
@@ -134,10 +133,52 @@ class DatasetSinkTest {
             writer.write(rows(batch));
         }
         sink.publish(List.of(writer.finish()));
-        Map<String, List<String>> seen = seen();
-        seen.values().forEach(Collections::sort);
-        expected.values().forEach(Collections::sort);
-        assertEquals(expected, seen);
+        assertEquals(expected, seen(), "rows of a partition keep their order");
+        assertEquals(List.of(), leftBehind());
+        assertEquals(partitions, new DatasetFolder(root.resolve("d")).list().size(), "a file for each partition");
+    }
+
+    /** With few files at once, rows are put aside again and again. */
+    @Test
+    void rowsThatArePutAsideSeveralTimesAllArrive() throws IOException {
+        WriteSpec spec = new WriteSpec(
+                root.resolve("d"), new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of("day"), WriteMode.FAIL);
+        Path staging = Files.createDirectories(root.resolve("s"));
+        PartitionedWriter writer =
+                new PartitionedWriter(staging, "p", spec, SCHEMA, new int[] {1}, new int[] {0}, TaskScope.NONE, 5, 3);
+        Map<String, List<String>> expected = new TreeMap<>();
+        for (int i = 0; i < 900; i++) {
+            String day = "d" + i * 7 % 200;
+            writer.write(rows(i, day));
+            expected.computeIfAbsent("day=" + day, k -> new ArrayList<>()).add(String.valueOf(i));
+        }
+        TaskOutput output = writer.finish();
+        assertEquals(900, output.rows());
+        assertEquals(200, output.files().size());
+        Map<String, List<String>> written = new TreeMap<>();
+        for (String file : output.files()) {
+            List<String> lines = Files.readAllLines(staging.resolve(file));
+            written.put(file.substring(0, file.indexOf('/')), lines.subList(1, lines.size()));
+        }
+        assertEquals(expected, written);
+        try (Stream<Path> left = Files.list(staging.resolve("aside"))) {
+            assertEquals(0, left.count());
+        }
+    }
+
+    @Test
+    void aTaskThatIsGivenUpWithRowsPutAsideLeavesNothing() throws IOException {
+        DatasetSink sink = sink(WriteMode.FAIL, "r1");
+        sink.begin();
+        TaskWriter writer = sink.open(0, 0, TaskScope.NONE);
+        Object[] batch = new Object[2 * 2_000];
+        for (int i = 0; i < 2_000; i++) {
+            batch[2 * i] = i;
+            batch[2 * i + 1] = "d" + i;
+        }
+        writer.write(rows(batch));
+        writer.abort();
+        sink.abandon();
         assertEquals(List.of(), leftBehind());
     }
 
