@@ -83,6 +83,7 @@ final class ClusterCommand extends ConsoleCommand {
             console.out().flush();
             console.note("coordinator at " + all.url() + " with " + shown(range) + " of " + Sizes.count(slots, "slot")
                     + "; Ctrl-C ends all of them");
+            access.tell(console, null);
             all.replaceLost(console::warning);
             new CountDownLatch(1).await();
         }

@@ -65,6 +65,7 @@ final class CoordinatorCommand extends ConsoleCommand {
             console.out().println(url);
             console.out().flush();
             console.note("coordinator at " + url + "; workers join with: unimeros worker --coordinator " + url);
+            access.tell(console, host);
             new CountDownLatch(1).await();
         }
         return ExitCode.DONE;

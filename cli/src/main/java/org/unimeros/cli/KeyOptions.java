@@ -11,6 +11,16 @@ final class KeyOptions {
             description = "Takes requests without a key, so that everybody on this machine can run programs as you.")
     boolean withoutKey;
 
+    /** Says where the key is that was made, if one was. */
+    void tell(Console console, String host) {
+        if (!withoutKey
+                && host == null
+                && !ClusterAccess.from(console.environment()).hasKey()) {
+            console.note("its key is in " + ClusterAccess.keyFile(console.environment())
+                    + ", where your other commands find it");
+        }
+    }
+
     ClusterAccess of(Console console) {
         return of(console, null);
     }
