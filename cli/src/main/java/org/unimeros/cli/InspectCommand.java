@@ -9,6 +9,7 @@ import org.unimeros.Engine;
 import org.unimeros.Settings;
 import org.unimeros.Table;
 import org.unimeros.engine.data.Field;
+import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.stage.Sizes;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -26,6 +27,9 @@ final class InspectCommand extends ConsoleCommand {
 
     /** Up to this size, rows are counted by reading where the format does not tell. */
     private static final long COUNTED_BYTES = 1L << 30;
+
+    /** The same for a listing of all datasets. */
+    private static final long LISTED_BYTES = 64L << 20;
 
     private static final int SHOWN_PARTITIONS = 5;
 
@@ -59,7 +63,7 @@ final class InspectCommand extends ConsoleCommand {
                 list(engine);
             } else {
                 DatasetInfo info = engine.inspect(dataset);
-                Counted counted = count(engine, info);
+                Counted counted = count(engine, info, COUNTED_BYTES);
                 if (json) {
                     console.out().println(TablePrinter.json(g -> json(g, info, counted)));
                 } else {
@@ -75,31 +79,44 @@ final class InspectCommand extends ConsoleCommand {
             console.note("name a dataset, or a folder of datasets with --data");
             return;
         }
+        List<List<String>> lines = new ArrayList<>();
         for (String name : engine.datasets()) {
-            if (json) {
-                console.out().println(TablePrinter.json(g -> {
-                    g.writeStartObject();
-                    g.writeStringField("name", name);
-                    g.writeEndObject();
-                }));
-            } else {
-                console.out().println(name);
+            try {
+                DatasetInfo info = engine.inspect(name);
+                Counted counted = count(engine, info, LISTED_BYTES);
+                if (json) {
+                    console.out().println(TablePrinter.json(g -> json(g, info, counted)));
+                }
+                lines.add(List.of(
+                        name,
+                        info.format(),
+                        Sizes.count(info.files()),
+                        Sizes.bytes(info.bytes()),
+                        counted.rows < 0 ? "not counted" : Sizes.count(counted.rows)));
+            } catch (UnimerosException e) {
+                // One that cannot be opened says nothing of the others.
+                console.warning(name + ": " + e.getMessage());
+                lines.add(List.of(name, "?", "", "", ""));
             }
+        }
+        if (!json) {
+            TablePrinter.lines(List.of("dataset", "format", "files", "size", "rows"), lines, console);
         }
     }
 
-    private Counted count(Engine engine, DatasetInfo info) {
+    private Counted count(Engine engine, DatasetInfo info, long mostBytes) {
         if (info.rows() >= 0) {
             return new Counted(info.rows(), 0);
         }
-        if (!count && info.bytes() > COUNTED_BYTES) {
+        if (!count && info.bytes() > mostBytes) {
             return new Counted(-1, -1);
         }
         // Counting each column reads all values, so that values which do not fit their column are found too.
         List<String> counts = new ArrayList<>(List.of("count(*) as n"));
         info.schema().names().forEach(c -> counts.add("count(\"" + c + "\") as \"n " + c + "\""));
-        Table table =
-                engine.read(dataset).summarise(counts.toArray(String[]::new)).fetch();
+        Table table = engine.read(info.name())
+                .summarise(counts.toArray(String[]::new))
+                .fetch();
         return new Counted(table.row(0).longValue("n"), table.run().skippedRecords());
     }
 

@@ -73,6 +73,11 @@ final class QueryCommand extends ConsoleCommand {
             Map<String, Object> values = new HashMap<>();
             parameters.forEach((name, text) -> values.put(name, Script.parameter(text)));
             Script script = engine.script(query.text(), values);
+            if (to != null && (output.csv || output.json)) {
+                throw new UserMistake(
+                        "--csv and --json print rows, and --to writes them; for a folder of such files use --to " + to
+                                + " --as " + (output.csv ? "csv" : "json"));
+            }
             if (to != null && script.size() > 1) {
                 throw new UserMistake("--to takes one query; in a script write: create table 'PATH' as select …");
             }

@@ -112,9 +112,25 @@ class CommandTest {
         }
         Result json = onData("inspect", "parcels", "--json");
         assertTrue(json.out().startsWith("{\"name\":\"parcels\"") && json.out().contains("\"rows\":1000"), json.out());
+        List<String> listed = onData("inspect").out().lines().toList();
+        assertTrue(listed.get(0).matches("dataset +format +files +size +rows"), listed.get(0));
         assertEquals(
-                "containers\ndepots\nnotes\nparcels\npostcodes\nscans\nshippers\n",
-                onData("inspect").out());
+                List.of(
+                        "containers parquet",
+                        "depots csv",
+                        "notes text",
+                        "parcels parquet",
+                        "postcodes csv",
+                        "scans json",
+                        "shippers csv"),
+                listed.stream()
+                        .skip(2)
+                        .map(line -> line.split(" +")[0] + " " + line.split(" +")[1])
+                        .toList());
+        Result both = onData(
+                "query", "select 1 as x", "--csv", "--to", root.resolve("never").toString());
+        assertEquals(ExitCode.USER_MISTAKE, both.code());
+        assertTrue(both.err().contains("--as csv"), both.err());
         assertTrue(onData("inspect", "scans", "--partitions").out().contains("day=2031-03-09/hour=4"));
     }
 

@@ -415,16 +415,6 @@ final class TextFunctions {
         return typed;
     }
 
-    /** A function of a text, whole numbers behind it, and texts behind these. */
-    private static Resolver of(String name, int numbers, TextOf function) {
-        return args -> {
-            List<Expression> typed = textAndNumbers(name, args.subList(0, 1 + numbers));
-            args.subList(1 + numbers, args.size()).forEach(a -> typed.add(Functions.text(a, name)));
-            Kernel kernel = (columns, rows, nulls) -> texts(columns, rows, nulls, numbers, function);
-            return new Call(ScalarFunction.call(name, TextKernels.oncePerEntry(typed, kernel)), typed, DataType.TEXT);
-        };
-    }
-
     static Column texts(Column[] columns, int rows, long[] nulls, int numbers, TextOf function) {
         ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
         int[] n = new int[numbers];

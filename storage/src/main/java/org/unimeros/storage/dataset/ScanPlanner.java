@@ -6,6 +6,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
@@ -104,7 +105,32 @@ final class ScanPlanner {
                 packer.add(new DatasetSplit.Entry(piece, file.partition()));
             }
         }
-        return new ScanPlan(packer.splits(), files, bytes, skippedFiles, skippedBytes, rows, open, dataset.warnings());
+        List<String> warnings = new ArrayList<>(dataset.warnings());
+        if (!exact.isEmpty() && wanted.values().stream().noneMatch(w -> w)) {
+            warnings.add(nothingFits(exact));
+        }
+        return new ScanPlan(packer.splits(), files, bytes, skippedFiles, skippedBytes, rows, open, warnings);
+    }
+
+    /** A mistyped day reads nothing, which looks as if there were no rows for it. */
+    private String nothingFits(List<Expression> exact) {
+        List<PartitionedFile> files = dataset.files();
+        long partitions =
+                files.stream().map(PartitionedFile::partition).distinct().count();
+        String from = shown(files.get(0).partition());
+        String to = shown(files.get(files.size() - 1).partition());
+        return "no partition of " + dataset.name() + " fulfils "
+                + exact.stream().map(Expression::toString).collect(Collectors.joining(" and ")) + "; there "
+                + (partitions == 1 ? "is one, " + from : "are " + partitions + ", from " + from + " to " + to);
+    }
+
+    private String shown(List<Object> partition) {
+        List<String> values = new ArrayList<>();
+        for (int i = 0; i < partition.size(); i++) {
+            String value = partition.get(i) == null ? "null" : Values.text(partition.get(i));
+            values.add(dataset.partitionFields().get(i).name() + "=" + value);
+        }
+        return String.join("/", values);
     }
 
     /** Whether the conditions hold for the values of a partition. */

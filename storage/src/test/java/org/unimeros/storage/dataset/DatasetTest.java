@@ -177,6 +177,21 @@ class DatasetTest {
     }
 
     @Test
+    void aConditionThatNoPartitionFulfilsIsSaid() throws IOException {
+        write("d/day=2031-03-01/a.csv", "x\n1\n");
+        write("d/day=2031-03-09/a.csv", "x\n1\n");
+        Dataset d = open("d");
+        Expression day = new ColumnRef(1, "day", DataType.DATE);
+        Expression may = Operators.compare("=", day, new Literal(LocalDate.of(2031, 5, 1), DataType.DATE));
+        assertEquals(
+                List.of(
+                        "no partition of d fulfils day = date '2031-05-01'; there are 2, from day=2031-03-01 to day=2031-03-09"),
+                scan(d, 1 << 20, may).warnings());
+        Expression march = Operators.compare("=", day, new Literal(LocalDate.of(2031, 3, 1), DataType.DATE));
+        assertEquals(List.of(), scan(d, 1 << 20, march).warnings());
+    }
+
+    @Test
     void twoColumnsOfOneNameAreRefused() throws IOException {
         write("twice.csv", "id,kind,ID\n1,a,2\n");
         String message = mistake(BadData.class, "twice.csv");
