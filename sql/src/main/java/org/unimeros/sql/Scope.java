@@ -90,14 +90,27 @@ abstract class Scope {
         List<String> parts = ExpressionResolver.nameParts(column);
         int depth = 0;
         for (Scope scope = this; scope != null; scope = scope.outer) {
-            for (int n = parts.size(); n > 0; n--) {
-                if (scope.owns(String.join(".", parts.subList(0, n)))) {
-                    return depth;
-                }
+            if (scope.meets(parts)) {
+                return depth;
             }
             depth++;
         }
         return 0;
+    }
+
+    /** Whether a name, or what it begins with, means a column here; one that could be several does, too. */
+    private boolean meets(List<String> parts) {
+        try {
+            for (int n = parts.size(); n > 0; n--) {
+                if (owns(String.join(".", parts.subList(0, n)))) {
+                    return true;
+                }
+            }
+            return false;
+        } catch (UserMistake e) {
+            // Whoever resolves it says with its place that it is ambiguous.
+            return true;
+        }
     }
 
     /** The meaning of an aggregate call of this scope; fails where aggregates are not allowed. */

@@ -121,6 +121,8 @@ class SubqueryPlanTest {
                 + " and weight_g > 2 * 500 and shipper_id = 1 / 0");
         assertTrue(plan.contains("date '2031-03-02'") && plan.contains("> 1000"), plan);
         assertTrue(plan.contains("1 / 0"), "what fails does so where rows need it: " + plan);
+        String series = plan("select n from unnest(series(1, 100000)) as t(n)");
+        assertTrue(series.contains("unnest series(1, 100000)"), "a plan carries no long lists");
     }
 
     @Test

@@ -4,6 +4,7 @@ import java.util.BitSet;
 import java.util.List;
 import java.util.function.IntUnaryOperator;
 import java.util.function.UnaryOperator;
+import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.Expression.Literal;
@@ -63,7 +64,12 @@ public final class Expressions {
         return is || expression.children().stream().anyMatch(Expressions::hasOwnCode);
     }
 
-    /** Replaces what reads no column by its value, unless computing that value fails. */
+    private static boolean isSmall(DataType type) {
+        return type instanceof DataType.Decimal
+                || type instanceof DataType.Simple && type != DataType.TEXT && type != DataType.BYTES;
+    }
+
+    /** Replaces what reads no column by its value, unless computing that value fails or may be large. */
     public static Expression fold(Expression expression) {
         Expression folded = expression.mapChildren(Expressions::fold);
         boolean constant = !(folded instanceof Literal)
@@ -72,7 +78,8 @@ public final class Expressions {
                 && !hasOuter(folded)
                 && !hasOwnCode(folded)
                 && !CurrentTime.isIn(folded);
-        if (!constant) {
+        // What can fail can also be large, such as a series of numbers, which a plan should not carry.
+        if (!constant || folded.canFail() && !isSmall(folded.type())) {
             return folded;
         }
         try {
