@@ -68,7 +68,7 @@ final class ClusterCommand extends ConsoleCommand {
         if (slots < 1) {
             throw new UserMistake("a worker needs at least one slot");
         }
-        ClusterAccess key = access.of(console);
+        ClusterAccess key = access.of(console, null);
         long heap = Math.max(LEAST_HEAP, Runtime.getRuntime().maxMemory() / range.most());
         LocalWorkers.Options options = new LocalWorkers.Options(
                 range,

@@ -13,24 +13,19 @@ final class KeyOptions {
 
     /** Says where the key is that was made, if one was. */
     void tell(Console console, String host) {
-        if (!withoutKey
-                && host == null
-                && !ClusterAccess.from(console.environment()).hasKey()) {
+        boolean isMade = !withoutKey
+                && ClusterAccess.listensHere(host)
+                && !ClusterAccess.from(console.environment()).hasKey();
+        if (isMade) {
             console.note("its key is in " + ClusterAccess.keyFile(console.environment())
                     + ", where your other commands find it");
         }
     }
 
-    ClusterAccess of(Console console) {
-        return of(console, null);
-    }
-
     /** @param host the address to listen on; null for this machine only */
     ClusterAccess of(Console console, String host) {
-        ClusterAccess given = ClusterAccess.from(console.environment());
-        if (withoutKey || given.hasKey() || host != null) {
-            return given;
-        }
-        return ClusterAccess.forCluster(console.environment());
+        return withoutKey
+                ? ClusterAccess.from(console.environment())
+                : ClusterAccess.forCluster(host, console.environment());
     }
 }

@@ -1,6 +1,7 @@
 package org.unimeros.cluster;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.io.IOException;
@@ -23,6 +24,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.coordinator.Coordinator;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.worker.Worker;
+import org.unimeros.engine.error.UserMistake;
 
 /** What others than the programs of a cluster send: pages in a browser of the same machine, and whoever sends rubbish. */
 class HostileRequestsTest {
@@ -189,12 +191,14 @@ class HostileRequestsTest {
         assertEquals(
                 "rwx------", PosixFilePermissions.toString(Files.getPosixFilePermissions(folder.resolve("journal"))));
         Map<String, String> environment = Map.of("HOME", folder.resolve("home").toString());
-        ClusterAccess made = ClusterAccess.forCluster(environment);
+        ClusterAccess made = ClusterAccess.forCluster(null, environment);
         Path key = folder.resolve("home/.unimeros/cluster-key");
         assertEquals("rw-------", PosixFilePermissions.toString(Files.getPosixFilePermissions(key)));
         assertEquals("rwx------", PosixFilePermissions.toString(Files.getPosixFilePermissions(key.getParent())));
         assertTrue(made.hasKey());
-        assertEquals(made.header(), ClusterAccess.forCluster(environment).header());
+        assertEquals(
+                made.header(),
+                ClusterAccess.forCluster("localhost", environment).header());
         assertEquals(
                 made.header(),
                 ClusterAccess.to("http://127.0.0.1:7420", environment).header());
@@ -202,5 +206,21 @@ class HostileRequestsTest {
                 null,
                 ClusterAccess.to("http://depot-3:7420", environment).header(),
                 "a key of this machine stays here");
+    }
+
+    /** However this machine is named, and whatever became of the file, a cluster is not left open. */
+    @Test
+    void aClusterOfThisMachineAlwaysHasAKeyUnlessItIsSaidOtherwise() throws IOException {
+        Map<String, String> environment = Map.of("HOME", folder.resolve("other").toString());
+        for (String host : new String[] {null, "127.0.0.1", "localhost", "::1"}) {
+            assertTrue(ClusterAccess.forCluster(host, environment).hasKey(), host);
+        }
+        Path key = folder.resolve("other/.unimeros/cluster-key");
+        Files.writeString(key, "\n");
+        UserMistake e = assertThrows(UserMistake.class, () -> ClusterAccess.forCluster(null, environment));
+        assertTrue(e.getMessage().contains("has fewer than 16 characters"), e.getMessage());
+        Files.writeString(key, "0123456789abcdef");
+        Files.setPosixFilePermissions(key, PosixFilePermissions.fromString("rw-r--r--"));
+        assertThrows(UserMistake.class, () -> ClusterAccess.to("http://127.0.0.1:7420", environment));
     }
 }

@@ -21,7 +21,7 @@ public final class ClusterAccess {
 
     public static final ClusterAccess NONE = new ClusterAccess(null, Tls.NONE);
 
-    private static final int LEAST_LENGTH = 16;
+    static final int LEAST_LENGTH = 16;
     private static final String SCHEME = "Bearer ";
 
     private final String key;
@@ -75,12 +75,19 @@ public final class ClusterAccess {
     /**
      * What a process needs that is the first of a cluster: the key of the environment or, where it listens to this machine only, one that is kept in
      * a file of this user, and made where there is none.
+     *
+     * @param host the address it listens on, by whichever name; null for this machine only
      */
-    public static ClusterAccess forCluster(Map<String, String> environment) {
+    public static ClusterAccess forCluster(String host, Map<String, String> environment) {
         ClusterAccess given = from(environment);
-        return given.hasKey()
+        return given.hasKey() || !listensHere(host)
                 ? given
                 : of(new KeyFile(environment).readOrMake()).with(given.tls);
+    }
+
+    /** Whether a process that listens on an address, or on none that is named, is reached from this machine only. */
+    public static boolean listensHere(String host) {
+        return host == null || LoopbackGuard.isLoopback(host);
     }
 
     /** Where the key is that {@link #forCluster} makes. */

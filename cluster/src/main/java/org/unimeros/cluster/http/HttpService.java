@@ -96,7 +96,7 @@ public final class HttpService implements AutoCloseable {
         this.patienceMillis = patienceMillis;
         LIBRARY_LOG.setLevel(Level.WARNING);
         this.access = access;
-        this.isHere = host == null || LoopbackGuard.isLoopback(host);
+        this.isHere = ClusterAccess.listensHere(host);
         this.bodies =
                 new BodyBudget(Math.min(MOST_BODY, Runtime.getRuntime().maxMemory() / BODY_SHARE), patienceMillis);
         if (!isHere && !access.hasKey()) {

@@ -42,7 +42,13 @@ final class KeyFile {
                 return null;
             }
             requireOwnerOnly();
-            return Files.readString(file, US_ASCII).strip();
+            String key = Files.readString(file, US_ASCII).strip();
+            if (key.length() < ClusterAccess.LEAST_LENGTH) {
+                // Taken for no key, it would leave the cluster open.
+                throw new UserMistake("the cluster key in " + file + " has fewer than " + ClusterAccess.LEAST_LENGTH
+                        + " characters; delete the file, so that a new one is made");
+            }
+            return key;
         } catch (IOException e) {
             throw failure("read", e);
         }
