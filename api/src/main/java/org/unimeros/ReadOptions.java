@@ -9,7 +9,6 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.storage.dataset.DatasetSpec;
 import org.unimeros.storage.format.ColumnSpec;
-import org.unimeros.storage.format.FormatOptions;
 
 /** What is said of a dataset when it is read. Immutable: each call gives options with something more. */
 public final class ReadOptions {
@@ -87,7 +86,7 @@ public final class ReadOptions {
                 base.name(),
                 base.location(),
                 format.or(base::format),
-                formatOptions.isEmpty() ? base.options() : FormatOptions.of(formatOptions),
+                base.options().with(formatOptions),
                 columns.isEmpty() ? base.columns() : Optional.of(columns),
                 partitions.isEmpty() ? base.partitionColumns() : partitions);
     }

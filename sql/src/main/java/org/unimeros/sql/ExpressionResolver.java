@@ -339,7 +339,11 @@ final class ExpressionResolver {
         }
         boolean rowsOfValues = e.getLeftExpression() instanceof ParenthesedExpressionList<?> l && l.size() > 1;
         if (!rowsOfValues) {
-            return Operators.compare(comparison(e), compared(e.getLeftExpression()), compared(e.getRightExpression()));
+            Expression left = compared(e.getLeftExpression());
+            Expression right = compared(e.getRightExpression());
+            requireTime(e.getLeftExpression(), right);
+            requireTime(e.getRightExpression(), left);
+            return Operators.compare(comparison(e), left, right);
         }
         List<Expression> left = valuesOf(e.getLeftExpression());
         List<Expression> right = valuesOf(e.getRightExpression());
@@ -464,6 +468,16 @@ final class ExpressionResolver {
         return node instanceof IntervalExpression i ? interval(i).seconds() : resolve(node);
     }
 
+    /** A number that happens to stand beside an interval is no time. */
+    private static void requireTime(net.sf.jsqlparser.expression.Expression node, Expression other) {
+        boolean fits = !(node instanceof IntervalExpression i)
+                || other.type().equals(interval(i).seconds().type());
+        if (!fits) {
+            throw new UserMistake("an interval can be compared with the time between two timestamps, but found "
+                    + other.type() + " (" + other + ")");
+        }
+    }
+
     static Interval interval(IntervalExpression i) {
         if (i.getExpression() != null) {
             throw unsupported(
@@ -487,7 +501,7 @@ final class ExpressionResolver {
         Expression operand = resolve(e.getExpression());
         return switch (e.getSign()) {
             case '-' -> Operators.negate(operand);
-            case '+' -> Operators.negate(Operators.negate(operand));
+            case '+' -> operand;
             default -> throw unsupported("the operator " + e.getSign(), "write it with arithmetic");
         };
     }
@@ -619,6 +633,8 @@ final class ExpressionResolver {
         Expression value = resolve(e.getLeftExpression());
         Expression start = compared(e.getBetweenExpressionStart());
         Expression end = compared(e.getBetweenExpressionEnd());
+        requireTime(e.getBetweenExpressionStart(), value);
+        requireTime(e.getBetweenExpressionEnd(), value);
         Expression inside = inside(value, start, end);
         return negated(
                 e.isNot(), e.isUsingSymmetric() ? Operators.or(List.of(inside, inside(value, end, start))) : inside);

@@ -66,6 +66,8 @@ class FunctionMistakesTest {
             {"make_date(2031, 2)", "called as make_date(year, month, day)"},
             {"coalesce(service, weight_g)", "case needs values of one type, but found text and int"},
             {"greatest(service, weight_g)", "comparison >= needs values of one type"},
+            {"weight_g > interval '1' minute", "an interval can be compared with the time between two timestamps"},
+            {"weight_g between interval '1' minute and 5", "an interval can be compared with the time between"},
             {"not weight_g", "not needs a condition, but found int (weight_g)"},
             {"fragile + 1", "operator + needs two numbers, but found boolean (fragile)"},
             {"posted_on + posted_on", "a date takes whole days or an interval"},

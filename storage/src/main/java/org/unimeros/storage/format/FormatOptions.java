@@ -1,6 +1,7 @@
 package org.unimeros.storage.format;
 
 import java.io.Serializable;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -41,17 +42,21 @@ public record FormatOptions(char delimiter, boolean header, String nullText, Str
 
     /** The defaults with some options changed, by name. */
     public static FormatOptions of(Map<String, String> changes) {
-        FormatOptions o = DEFAULTS;
+        return DEFAULTS.with(changes);
+    }
+
+    /** These with some options changed, by name; all others stay. */
+    public FormatOptions with(Map<String, String> changes) {
+        Set<String> said = new HashSet<>(given);
+        said.addAll(changes.keySet());
+        FormatOptions o = this;
         for (Map.Entry<String, String> change : new TreeMap<>(changes).entrySet()) {
             String value = change.getValue();
             o = switch (change.getKey()) {
-                case "delimiter" ->
-                    new FormatOptions(single(value), o.header, o.nullText, o.compression, changes.keySet());
-                case "header" ->
-                    new FormatOptions(o.delimiter, truth(value), o.nullText, o.compression, changes.keySet());
-                case "null" -> new FormatOptions(o.delimiter, o.header, value, o.compression, changes.keySet());
-                case "compression" ->
-                    new FormatOptions(o.delimiter, o.header, o.nullText, compression(value), changes.keySet());
+                case "delimiter" -> new FormatOptions(single(value), o.header, o.nullText, o.compression, said);
+                case "header" -> new FormatOptions(o.delimiter, truth(value), o.nullText, o.compression, said);
+                case "null" -> new FormatOptions(o.delimiter, o.header, value, o.compression, said);
+                case "compression" -> new FormatOptions(o.delimiter, o.header, o.nullText, compression(value), said);
                 default ->
                     throw new UserMistake(
                             "unknown format option " + change.getKey() + Near.hint(change.getKey(), NAMES));

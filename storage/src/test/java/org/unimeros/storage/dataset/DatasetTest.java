@@ -294,4 +294,15 @@ class DatasetTest {
         }
         assertEquals("(id int, rare boolean)", open("many").schema().toString());
     }
+
+    @Test
+    void oneMoreOptionLeavesTheOthersAsTheyWere() {
+        FormatOptions declared = FormatOptions.of(Map.of("delimiter", ";", "null", "-"));
+        FormatOptions read = declared.with(Map.of("header", "false"));
+        assertEquals(';', read.delimiter());
+        assertEquals("-", read.nullText());
+        assertEquals(false, read.header());
+        assertTrue(read.says("delimiter") && read.says("header"));
+        assertEquals(declared, declared.with(Map.of()));
+    }
 }
