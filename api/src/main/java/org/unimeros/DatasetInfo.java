@@ -49,7 +49,7 @@ public record DatasetInfo(
         List<Partition> partitions = partitions(dataset);
         return new DatasetInfo(
                 dataset.name(),
-                dataset.spec().location().toString(),
+                dataset.spec().location(),
                 dataset.format().name(),
                 dataset.schema(),
                 dataset.files().size(),

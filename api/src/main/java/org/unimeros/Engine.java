@@ -29,6 +29,7 @@ import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.sql.SqlExpressions;
 import org.unimeros.sql.SqlParameters;
 import org.unimeros.sql.SqlQuery;
+import org.unimeros.sql.Tables;
 import org.unimeros.storage.dataset.Catalog;
 import org.unimeros.storage.dataset.Dataset;
 import org.unimeros.storage.dataset.DatasetSpec;
@@ -145,7 +146,8 @@ public final class Engine implements AutoCloseable {
     }
 
     /**
-     * All rows of a dataset, by its name or the path of its folder or file. Its files are listed and its columns found
+     * All rows of a dataset, by its name or the path of its folder or file; a pattern such as {@code scans/day=2031-03-*} means all files that fit.
+     * Files are listed and columns found
      * now; nothing else is read before a result is asked for.
      */
     public Rows read(String nameOrPath) {
@@ -154,18 +156,28 @@ public final class Engine implements AutoCloseable {
 
     /** All rows of a dataset, with something said of its format or columns. */
     public Rows read(String nameOrPath, UnaryOperator<ReadOptions> options) {
-        return new Rows(this, scan(nameOrPath, options), "read " + nameOrPath);
+        return new Rows(this, scan(List.of(nameOrPath), options), "read " + nameOrPath);
     }
 
-    private Plan scan(String nameOrPath, UnaryOperator<ReadOptions> options) {
+    /** All rows of several datasets or files as one; the first one says how they are read. */
+    public Rows read(List<String> namesOrPaths) {
+        return read(namesOrPaths, options -> options);
+    }
+
+    /** The same, with something said of their format or columns. */
+    public Rows read(List<String> namesOrPaths, UnaryOperator<ReadOptions> options) {
+        return new Rows(this, scan(namesOrPaths, options), "read " + String.join(", ", namesOrPaths));
+    }
+
+    private Plan scan(List<String> namesOrPaths, UnaryOperator<ReadOptions> options) {
         requireOpen();
         DatasetSpec spec =
-                options.apply(new ReadOptions(catalog.find(nameOrPath))).spec();
+                options.apply(new ReadOptions(catalog.find(namesOrPaths))).spec();
         Dataset dataset = Dataset.open(spec, formats);
         return PlanBuilder.scan(dataset, null);
     }
 
-    /** The rows of a query over datasets and paths: {@code select … from scans join 'demo/parcels' p on …}. */
+    /** The rows of a query over datasets and paths: {@code select … from scans join dataset('demo/parcels') p on …}. */
     public Rows sql(String query) {
         return sql(query, Map.of());
     }
@@ -178,8 +190,7 @@ public final class Engine implements AutoCloseable {
      */
     public Rows sql(String query, Map<String, ?> parameters) {
         requireOpen();
-        return new Rows(
-                this, SqlQuery.plan(query, this::table, SqlParameters.of(parameters), functions), query.strip());
+        return new Rows(this, SqlQuery.plan(query, tables(), SqlParameters.of(parameters), functions), query.strip());
     }
 
     /**
@@ -191,8 +202,19 @@ public final class Engine implements AutoCloseable {
         return new Script(this, statements, SqlParameters.of(parameters));
     }
 
-    Plan table(String nameOrPath) {
-        return scan(nameOrPath, options -> options);
+    /** The rows that a name or a path means in SQL, and those of {@code dataset(…)}. */
+    Tables tables() {
+        return new Tables() {
+            @Override
+            public Plan named(String nameOrPath) {
+                return scan(List.of(nameOrPath), options -> options);
+            }
+
+            @Override
+            public Plan dataset(List<String> namesOrPaths, Map<String, List<String>> said) {
+                return scan(namesOrPaths, options -> options.with(said));
+            }
+        };
     }
 
     Catalog catalog() {
@@ -201,8 +223,14 @@ public final class Engine implements AutoCloseable {
 
     /** A first look at a dataset, without reading its rows. */
     public DatasetInfo inspect(String nameOrPath) {
+        return inspect(nameOrPath, options -> options);
+    }
+
+    /** The same, with something said of its format or columns. */
+    public DatasetInfo inspect(String nameOrPath, UnaryOperator<ReadOptions> options) {
         requireOpen();
-        return DatasetInfo.of(Dataset.open(catalog.find(nameOrPath), formats));
+        ReadOptions said = options.apply(new ReadOptions(catalog.find(nameOrPath)));
+        return DatasetInfo.of(Dataset.open(said.spec(), formats));
     }
 
     /** Lets a listener see what happens in the runs of this engine. */

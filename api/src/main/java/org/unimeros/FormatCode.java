@@ -70,7 +70,7 @@ record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boo
 
     @Override
     public boolean canBeCut(DataFile file) {
-        return canBeCut && !file.isGzip();
+        return canBeCut && !file.isOnePiece();
     }
 
     @Override

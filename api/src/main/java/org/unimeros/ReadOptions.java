@@ -1,44 +1,45 @@
 package org.unimeros;
 
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.storage.dataset.DatasetSpec;
 import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.FormatOptions;
 
 /** What is said of a dataset when it is read. Immutable: each call gives options with something more. */
 public final class ReadOptions {
 
     private final DatasetSpec base;
     private final Optional<String> format;
-    private final Map<String, String> formatOptions;
+    private final FormatOptions options;
     private final List<ColumnSpec> columns;
     private final List<Field> partitions;
 
     ReadOptions(DatasetSpec base) {
-        this(base, Optional.empty(), Map.of(), List.of(), List.of());
+        this(base, Optional.empty(), base.options(), List.of(), List.of());
     }
 
     private ReadOptions(
             DatasetSpec base,
             Optional<String> format,
-            Map<String, String> formatOptions,
+            FormatOptions options,
             List<ColumnSpec> columns,
             List<Field> partitions) {
         this.base = base;
         this.format = format;
-        this.formatOptions = formatOptions;
+        this.options = options;
         this.columns = columns;
         this.partitions = partitions;
     }
 
     /** The format of the files: csv, json, parquet or text; else it follows from their endings. */
     public ReadOptions format(String name) {
-        return new ReadOptions(base, Optional.of(name), formatOptions, columns, partitions);
+        return new ReadOptions(base, Optional.of(name), options, columns, partitions);
     }
 
     /** The character between the fields of a CSV line; a comma unless given. */
@@ -52,14 +53,24 @@ public final class ReadOptions {
     }
 
     /** What stands for null in a CSV field without quotes, besides the empty field. */
-    public ReadOptions nullText(String text) {
-        return option("null", text);
+    public ReadOptions nullText(String... texts) {
+        return option("null_text", texts);
     }
 
-    private ReadOptions option(String name, String value) {
-        Map<String, String> more = new HashMap<>(formatOptions);
-        more.put(name, value);
-        return new ReadOptions(base, format, more, columns, partitions);
+    /** The character encoding of text files: UTF-8 unless given or shown by the mark at their beginning. */
+    public ReadOptions encoding(String name) {
+        return option("encoding", name);
+    }
+
+    /**
+     * How text files are written, by the names that SQL and declarations have too: delimiter, header, quote, null_text, encoding,
+     * decimal_mark, date_form, timestamp_form, comment.
+     *
+     * @param values one; several for null_text
+     * @throws UserMistake when there is no such option, or the value means nothing for it
+     */
+    public ReadOptions option(String name, String... values) {
+        return new ReadOptions(base, format, options.with(name, List.of(values)), columns, partitions);
     }
 
     /** Declares a column by name and SQL type; once one is declared, only declared ones are read. */
@@ -71,23 +82,41 @@ public final class ReadOptions {
     public ReadOptions column(String name, String type, String path) {
         List<ColumnSpec> more = new ArrayList<>(columns);
         more.add(new ColumnSpec(name, DataType.parse(type), path));
-        return new ReadOptions(base, format, formatOptions, more, partitions);
+        return new ReadOptions(base, format, options, more, partitions);
     }
 
     /** Declares the type of a partition column. */
     public ReadOptions partition(String name, String type) {
         List<Field> more = new ArrayList<>(partitions);
         more.add(Field.of(name, DataType.parse(type)));
-        return new ReadOptions(base, format, formatOptions, columns, more);
+        return new ReadOptions(base, format, options, columns, more);
     }
 
     DatasetSpec spec() {
-        return new DatasetSpec(
-                base.name(),
-                base.location(),
-                format.or(base::format),
-                base.options().with(formatOptions),
-                columns.isEmpty() ? base.columns() : Optional.of(columns),
-                partitions.isEmpty() ? base.partitionColumns() : partitions);
+        return base.with(format, options, columns.isEmpty() ? Optional.empty() : Optional.of(columns), partitions);
+    }
+
+    /** With what the arguments of {@code dataset(…)} in SQL say: the format, columns, partitions, and options by their names. */
+    ReadOptions with(Map<String, List<String>> said) {
+        ReadOptions all = this;
+        for (Map.Entry<String, List<String>> one : said.entrySet()) {
+            all = switch (one.getKey()) {
+                case "format" -> all.format(one.getValue().get(0));
+                case "columns" -> {
+                    List<ColumnSpec> declared = new ArrayList<>(all.columns);
+                    one.getValue().forEach(text -> declared.addAll(ColumnSpec.parse(text)));
+                    yield new ReadOptions(base, all.format, all.options, declared, all.partitions);
+                }
+                case "partitions" -> {
+                    List<Field> declared = new ArrayList<>(all.partitions);
+                    one.getValue()
+                            .forEach(text ->
+                                    ColumnSpec.parse(text).forEach(c -> declared.add(Field.of(c.name(), c.type()))));
+                    yield new ReadOptions(base, all.format, all.options, all.columns, declared);
+                }
+                default -> all.option(one.getKey(), one.getValue().toArray(String[]::new));
+            };
+        }
+        return all;
     }
 }

@@ -81,7 +81,7 @@ public final class Script implements Iterator<Script.Step> {
             throw new NoSuchElementException("the script is over");
         }
         String text = statements.get(next++);
-        return switch (SqlStatement.of(text, engine::table, views, parameters, engine.functions())) {
+        return switch (SqlStatement.of(text, engine.tables(), views, parameters, engine.functions())) {
             case SqlStatement.Query q ->
                 new Step(text.strip(), Optional.of(new Rows(engine, q.plan(), text.strip())), Optional.empty(), "");
             case SqlStatement.View v -> view(text, v);
@@ -122,17 +122,20 @@ public final class Script implements Iterator<Script.Step> {
         }
     }
 
-    /** New files get the format, the columns and the partitions of those that are there. */
+    /** New files get the format with its options, the columns and the partitions of those that are there. */
     private Step insert(String text, SqlStatement.AddTo i) {
         Dataset dataset = Dataset.open(engine.catalog().find(i.dataset()), engine.formats());
         Plan fitting = fitting(i, dataset.schema());
         String[] partitions =
                 dataset.partitionFields().stream().map(Field::name).toArray(String[]::new);
-        String location = dataset.spec().location().toString();
+        String location = engine.catalog().location(i.dataset()).toString();
         Run run = new Rows(engine, fitting, text.strip())
                 .write(
                         location,
                         as -> as.format(dataset.format().name())
+                                .options(dataset.spec()
+                                        .options()
+                                        .only(dataset.format().writeOptions()))
                                 .partitionedBy(partitions)
                                 .appending());
         return new Step(

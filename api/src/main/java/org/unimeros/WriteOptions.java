@@ -1,9 +1,8 @@
 package org.unimeros;
 
 import java.nio.file.Path;
-import java.util.HashMap;
 import java.util.List;
-import java.util.Map;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.storage.commit.WriteMode;
 import org.unimeros.storage.commit.WriteSpec;
 import org.unimeros.storage.dataset.Formats;
@@ -16,18 +15,17 @@ import org.unimeros.storage.format.FormatOptions;
 public final class WriteOptions {
 
     private final String format;
-    private final Map<String, String> formatOptions;
+    private final FormatOptions options;
     private final List<String> partitionColumns;
     private final WriteMode mode;
 
     WriteOptions() {
-        this("parquet", Map.of(), List.of(), WriteMode.FAIL);
+        this("parquet", FormatOptions.DEFAULTS, List.of(), WriteMode.FAIL);
     }
 
-    private WriteOptions(
-            String format, Map<String, String> formatOptions, List<String> partitionColumns, WriteMode mode) {
+    private WriteOptions(String format, FormatOptions options, List<String> partitionColumns, WriteMode mode) {
         this.format = format;
-        this.formatOptions = formatOptions;
+        this.options = options;
         this.partitionColumns = partitionColumns;
         this.mode = mode;
     }
@@ -46,19 +44,32 @@ public final class WriteOptions {
 
     /** The format by its name: parquet, csv, json or text. */
     public WriteOptions format(String name) {
-        return new WriteOptions(name, formatOptions, partitionColumns, mode);
+        return new WriteOptions(name, options, partitionColumns, mode);
     }
 
     /** The compression of Parquet files: zstd unless given, snappy or none. */
     public WriteOptions compression(String name) {
-        Map<String, String> more = new HashMap<>(formatOptions);
-        more.put("compression", name);
-        return new WriteOptions(format, more, partitionColumns, mode);
+        return option("compression", name);
+    }
+
+    /**
+     * How files are written, by name. CSV has delimiter, header, quote, null_text, encoding, decimal_mark, date_form and timestamp_form; Parquet has
+     * compression.
+     *
+     * @param values one; several for null_text, of which the first is written
+     * @throws UserMistake when there is no such option, or the value means nothing for it
+     */
+    public WriteOptions option(String name, String... values) {
+        return options(options.with(name, List.of(values)));
+    }
+
+    WriteOptions options(FormatOptions all) {
+        return new WriteOptions(format, all, partitionColumns, mode);
     }
 
     /** Makes a folder for each value of a column, and within it for each value of the next. */
     public WriteOptions partitionedBy(String... columns) {
-        return new WriteOptions(format, formatOptions, List.of(columns), mode);
+        return new WriteOptions(format, options, List.of(columns), mode);
     }
 
     /** Adds files beside those that are there. */
@@ -78,14 +89,14 @@ public final class WriteOptions {
 
     /** What becomes of data that is there: fail, append, replace-partitions or replace. */
     public WriteOptions mode(String name) {
-        return new WriteOptions(format, formatOptions, partitionColumns, WriteMode.parse(name));
+        return new WriteOptions(format, options, partitionColumns, WriteMode.parse(name));
     }
 
     WriteSpec spec(String location, Formats formats, Settings settings) {
         return new WriteSpec(
                 Path.of(location),
                 formats.byName(format),
-                FormatOptions.of(formatOptions),
+                options,
                 partitionColumns,
                 mode,
                 settings.replacesOnTop(),

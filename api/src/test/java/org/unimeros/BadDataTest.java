@@ -78,7 +78,8 @@ class BadDataTest {
             csv.append(i).append(',').append(i == 4000 ? "a lot" : i / 2.0).append('\n');
         }
         String message = failure(BadData.class, file("late.csv", csv.toString()));
-        assertTrue(message.contains("late.csv:4001: column amount is double, but the value is 'a lot'"), message);
+        assertTrue(
+                message.contains("late.csv:4001: column amount is decimal(18, 1), but the value is 'a lot'"), message);
     }
 
     @Test
@@ -158,8 +159,8 @@ class BadDataTest {
             Settings skipping =
                     settings.with("bad-records", "skip").with("slots", slots).with("split.target", "2kB");
             try (Engine engine = Engine.local(skipping)) {
-                Table table =
-                        engine.sql("select count(*) n from '" + path + "'").fetch();
+                Table table = engine.sql("select count(*) n from dataset('" + path + "')")
+                        .fetch();
                 assertEquals(2970, table.row(0).longValue("n"));
                 assertEquals(30, table.run().skippedRecords());
             }

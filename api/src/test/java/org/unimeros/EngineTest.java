@@ -313,7 +313,7 @@ class EngineTest {
             assertEquals(180, battery.where("b is not null").count());
             assertThrows(
                     ResourceFailure.class,
-                    () -> engine.sql("select * from '" + out("points.txt") + "'")
+                    () -> engine.sql("select * from dataset('" + out("points.txt") + "')")
                             .write("/proc/nowhere/x", as -> as));
         } catch (UserMistake e) {
             assertTrue(e.getMessage().contains("ending"), e.getMessage());

@@ -99,8 +99,8 @@ class HeldTest {
     void whatDoesNotFitIsSpilledAndScratchFilesGoWithTheRelease() throws IOException {
         Settings small = settings().with("memory.budget", "64MB");
         try (Engine engine = Engine.local(small)) {
-            Rows many = engine.sql("select scan_id, x, depot || ' of the network' as place from '" + scans()
-                    + "' s cross join (values (1), (2), (3), (4), (5), (6), (7), (8), (9), (10), (11), (12)) t(x)");
+            Rows many = engine.sql("select scan_id, x, depot || ' of the network' as place from dataset('" + scans()
+                    + "') s cross join (values (1), (2), (3), (4), (5), (6), (7), (8), (9), (10), (11), (12)) t(x)");
             try (Held held = many.hold()) {
                 assertEquals(12L * SCANS, held.rows().count());
                 Rows before = held.rows();

@@ -120,20 +120,20 @@ class NestedDataTest {
             engine.read("journeys").sortBy("parcel_id").write(copy, as -> as.format(format));
             String back = format.equals("csv")
                     ? "select parcel_id, cast(device as struct(model text, battery double)) device, cast(stops as"
-                            + " struct(depot text, minutes int, tags text[])[]) stops from '" + copy
-                            + "' order by parcel_id"
-                    : "select * from '" + copy + "' order by parcel_id";
+                            + " struct(depot text, minutes int, tags text[])[]) stops from dataset('" + copy
+                            + "') order by parcel_id"
+                    : "select * from dataset('" + copy + "') order by parcel_id";
             assertEquals(original, rows(back).toString(), format);
         }
         engine.script(
-                        "insert into '" + root.resolve("copy-parquet")
-                                + "' select 9, struct('T7' as model, 0.1e0 as battery), null",
+                        "insert into \"" + root.resolve("copy-parquet")
+                                + "\" select 9, struct('T7' as model, 0.1e0 as battery), null",
                         Map.of())
                 .next();
         assertEquals(
                 List.of("9 | T7 | "),
-                rows("select parcel_id, device.model, stops from '" + root.resolve("copy-parquet")
-                        + "' where parcel_id > 4"));
+                rows("select parcel_id, device.model, stops from dataset('" + root.resolve("copy-parquet")
+                        + "') where parcel_id > 4"));
     }
 
     @Test

@@ -120,7 +120,7 @@ class OwnAggregateTest {
                     file,
                     "id,depot,grams,pieces\n1,D1,10,1\n2,D1,40,2\n3,D2,,5\n4,D2,7,\n5,D1,10,3\n6,D3,100,0\n7,,1,1\n");
         }
-        return "'" + file + "'";
+        return "dataset('" + file + "')";
     }
 
     @Test
@@ -191,8 +191,8 @@ class OwnAggregateTest {
                     .append('\n');
         }
         Path file = Files.writeString(folder.resolve("many.csv"), text);
-        String query =
-                "select k, least_three(cast(v as text)) as own, sum(v) as s from '" + file + "' group by k order by k";
+        String query = "select k, least_three(cast(v as text)) as own, sum(v) as s from dataset('" + file
+                + "') group by k order by k";
         List<List<String>> answers = new ArrayList<>();
         AtomicLong spilled = new AtomicLong();
         for (Settings settings : List.of(

@@ -248,8 +248,9 @@ class OwnFormatTest {
         try (Engine engine = engine()) {
             engine.sql(LISTED).write(lists, as -> as.format("loading-list"));
             expected = rows(engine.sql(summary + "(" + LISTED + ") t group by 1 order by 1"));
-            assertEquals(expected, rows(engine.sql(summary + "'" + lists + "' group by 1 order by 1")));
-            Table read = engine.sql("select count(*) from '" + lists + "'").fetch();
+            assertEquals(expected, rows(engine.sql(summary + "dataset('" + lists + "') group by 1 order by 1")));
+            Table read =
+                    engine.sql("select count(*) from dataset('" + lists + "')").fetch();
             assertEquals("" + PARCELS, read.rows().get(0).toString());
             assertEquals("loading-list", engine.inspect(lists).format());
         }
@@ -261,10 +262,10 @@ class OwnFormatTest {
         }
         try (Engine engine = Engine.localWorkers(2, settings().with("slots", "1"))) {
             engine.defineFormat(new LoadingList());
-            assertEquals(expected, rows(engine.sql(summary + "'" + lists + "' group by 1 order by 1")));
+            assertEquals(expected, rows(engine.sql(summary + "dataset('" + lists + "') group by 1 order by 1")));
             String again = folder.resolve("again").toString();
             engine.read(lists).write(again, as -> as.format("loading-list"));
-            assertEquals(expected, rows(engine.sql(summary + "'" + again + "' group by 1 order by 1")));
+            assertEquals(expected, rows(engine.sql(summary + "dataset('" + again + "') group by 1 order by 1")));
             UserMistake folders = assertThrows(
                     UserMistake.class,
                     () -> engine.read(lists)

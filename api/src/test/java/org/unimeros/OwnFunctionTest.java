@@ -59,7 +59,7 @@ class OwnFunctionTest {
     }
 
     private String parcels() {
-        return "'" + folder.resolve("parcels.csv") + "'";
+        return "dataset('" + folder.resolve("parcels.csv") + "')";
     }
 
     private List<String> rows(String query) {
@@ -187,7 +187,7 @@ class OwnFunctionTest {
                         out.add(word);
                     }
                 });
-        String ways = "'" + folder.resolve("ways.csv") + "' w";
+        String ways = "dataset('" + folder.resolve("ways.csv") + "') w";
         assertEquals(
                 List.of("1 | 0 | A", "1 | 1 | B", "1 | 2 | C", "3 | 0 | B"),
                 rows("select w.id, s.place, s.name from " + ways + ", stops(w.origin, w.goal) as s order by 1, 2"));

@@ -72,8 +72,8 @@ class PublicationTest {
             }
             assertEquals(Set.of(), wrong);
             assertTrue(looks.get() > 0, "nobody looked");
-            Table last = engine.sql(
-                            "select min(version) a, max(version) b, count(*) n from '" + root.resolve("d") + "'")
+            Table last = engine.sql("select min(version) a, max(version) b, count(*) n from dataset('"
+                            + root.resolve("d") + "')")
                     .fetch();
             assertEquals(VERSIONS + " | " + VERSIONS + " | " + ROWS, last.row(0).toString());
         }
@@ -81,7 +81,8 @@ class PublicationTest {
 
     private void look(Engine engine, Set<String> wrong, AtomicInteger looks) {
         try {
-            Table table = engine.sql("select version, count(*) n from '" + root.resolve("d") + "' group by version")
+            Table table = engine.sql(
+                            "select version, count(*) n from dataset('" + root.resolve("d") + "') group by version")
                     .fetch();
             looks.incrementAndGet();
             if (table.size() != 1 || table.row(0).longValue("n") != ROWS) {
@@ -111,8 +112,8 @@ class PublicationTest {
             for (Thread writer : writers) {
                 writer.join();
             }
-            Table counts = engine.sql("select version, count(*) n, count(id) i from '" + root.resolve("all")
-                            + "' group by version order by version")
+            Table counts = engine.sql("select version, count(*) n, count(id) i from dataset('" + root.resolve("all")
+                            + "') group by version order by version")
                     .fetch();
             assertEquals(4, counts.size());
             counts.rows().forEach(r -> assertEquals(ROWS, r.longValue("n")));
@@ -136,7 +137,8 @@ class PublicationTest {
             assertTrue(
                     run.warnings().get(0).contains("raise split.target"),
                     run.warnings().toString());
-            Table back = engine.sql("select count(*) n, sum(id) s, max(part) p from '" + root.resolve("parts") + "'")
+            Table back = engine.sql(
+                            "select count(*) n, sum(id) s, max(part) p from dataset('" + root.resolve("parts") + "')")
                     .fetch();
             assertEquals("3000 | 4498500 | 699", back.row(0).toString());
             assertEquals(

@@ -55,7 +55,7 @@ class TravellingCodeTest {
                 @Override
                 public java.util.List<?> apply(Engine engine) {
                     long unit = 10;
-                    return engine.sql("select id, id * 7 % 100 as weight from 'FOLDER/ids.csv'")
+                    return engine.sql("select id, id * 7 % 100 as weight from dataset('FOLDER/ids.csv')")
                             .as(Parcel.class)
                             .filter(p -> p.weight() > unit)
                             .mapReduce(String.class, Long.class, (p, out) -> out.add(size(p.weight()), p.weight()))

@@ -79,7 +79,7 @@ final class ExpressionCosts {
                 engine.sql(TABLE, Map.of("rows", (long) rows)).write(table, as -> as.format("parquet"));
             }
             for (String expression : EXPRESSIONS) {
-                String query = "select " + expression + " from '" + table + "'";
+                String query = "select " + expression + " from dataset('" + table + "')";
                 double best = Double.MAX_VALUE;
                 for (int i = 0; i < TIMES; i++) {
                     long start = System.nanoTime();

@@ -63,7 +63,7 @@ final class ManyFiles extends Entry {
                 Settings.defaults().with("slots", String.valueOf(slots)).with("runs.folder", "");
         Map<String, Long> result = new TreeMap<>();
         try (Engine engine = Engine.local(settings)) {
-            engine.sql("select depot, sum(weight_g) as grams from '" + folder + "' group by depot")
+            engine.sql("select depot, sum(weight_g) as grams from dataset('" + folder + "') group by depot")
                     .fetch()
                     .rows()
                     .forEach(r -> result.put(r.text("depot"), r.longValue("grams")));

@@ -47,14 +47,14 @@ final class MemoryBudgets {
 
     private static Map<String, String> queries() {
         Map<String, String> queries = new TreeMap<>();
-        queries.put("sort", "select * from 'ALL' order by parcel_id");
+        queries.put("sort", "select * from dataset('ALL') order by parcel_id");
         queries.put(
                 "group",
                 "select count(*), sum(n), max(s) from"
-                        + " (select parcel_id, count(*) n, sum(weight_g) s from 'ALL' group by parcel_id) t");
+                        + " (select parcel_id, count(*) n, sum(weight_g) s from dataset('ALL') group by parcel_id) t");
         queries.put(
                 "join",
-                "select count(*), sum(a.weight_g + b.weight_g) from 'PART-1' a join 'PART-2' b"
+                "select count(*), sum(a.weight_g + b.weight_g) from dataset('PART-1') a join dataset('PART-2') b"
                         + " on a.parcel_id = b.parcel_id");
         return queries;
     }

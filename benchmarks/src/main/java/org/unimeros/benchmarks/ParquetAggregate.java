@@ -98,8 +98,8 @@ final class ParquetAggregate extends Entry {
                 .with("runs.folder", "")
                 .with("split.target", "4MB");
         try (Engine engine = Engine.local(settings)) {
-            Table table = engine.sql("select depot_id, day, count(*) as n, sum(weight_g) as grams from '" + file
-                            + "' where weight_g >= " + LIGHTEST + " group by depot_id, day")
+            Table table = engine.sql("select depot_id, day, count(*) as n, sum(weight_g) as grams from dataset('" + file
+                            + "') where weight_g >= " + LIGHTEST + " group by depot_id, day")
                     .fetch();
             Map<String, String> result = new TreeMap<>();
             table.rows()

@@ -31,8 +31,8 @@ final class ShortQuery {
             Process process = new ProcessBuilder(
                             command.toString(),
                             "query",
-                            "select depot, count(*) as n, avg(weight_g) as mean from '" + file.toAbsolutePath()
-                                    + "' group by depot order by depot limit 3")
+                            "select depot, count(*) as n, avg(weight_g) as mean from dataset('" + file.toAbsolutePath()
+                                    + "') group by depot order by depot limit 3")
                     .redirectErrorStream(true)
                     .start();
             String said = new String(process.getInputStream().readAllBytes());

@@ -55,7 +55,7 @@ final class Soak {
     }
 
     private Map<String, Question> questions(Path scans) {
-        String from = " from '" + scans + "' ";
+        String from = " from dataset('" + scans + "') ";
         Map<String, Question> all = new TreeMap<>();
         all.put(
                 "group",
@@ -65,8 +65,8 @@ final class Soak {
         all.put(
                 "join",
                 (engine, own) -> shown(engine.sql(
-                                "select a.depot, count(*) as n from '" + scans
-                                        + "' a join (select depot, max(scan) as last" + from
+                                "select a.depot, count(*) as n from dataset('" + scans
+                                        + "') a join (select depot, max(scan) as last" + from
                                         + "group by depot) b on a.depot = b.depot and a.scan > b.last - 1000 group by 1 order by 1")
                         .fetch()));
         all.put(

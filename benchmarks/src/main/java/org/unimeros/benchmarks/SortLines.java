@@ -79,7 +79,7 @@ final class SortLines extends Entry {
                 .with("memory.scratch", folder.resolve("scratch").toString())
                 .with("runs.folder", "");
         try (Engine engine = Engine.local(settings)) {
-            engine.sql("select line from '" + file + "' order by line")
+            engine.sql("select line from dataset('" + file + "') order by line")
                     .write(sorted.toString(), as -> as.replacing().format("text"));
         }
         try (var parts = Files.list(sorted)) {

@@ -304,8 +304,9 @@ final class WorkerFigures {
     private void loss() throws IOException {
         Path file = text("loss.txt", 40_000_000);
         String query = "select substring(line, 1, 13) as p, count(*) as n,"
-                + " max(reverse(upper(replace(reverse(lower(line)), 'a', 'bcd')))) as m from '" + file.toAbsolutePath()
-                + "' group by 1 order by n desc, p limit 3";
+                + " max(reverse(upper(replace(reverse(lower(line)), 'a', 'bcd')))) as m from dataset('"
+                + file.toAbsolutePath()
+                + "') group by 1 order by n desc, p limit 3";
         try (Engine engine = Engine.localWorkers(3, settings().with("split.target", "4MB"))) {
             engine.sql(query).fetch();
             double[] took = new double[2];
@@ -333,8 +334,9 @@ final class WorkerFigures {
     private void straggler() throws IOException {
         Path file = text("slow.txt", 6_000_000);
         String query = "select substring(line, 1, 13) as p, count(*) as n,"
-                + " max(reverse(upper(replace(reverse(lower(line)), 'a', 'bcd')))) as m from '" + file.toAbsolutePath()
-                + "' group by 1 order by n desc, p limit 3";
+                + " max(reverse(upper(replace(reverse(lower(line)), 'a', 'bcd')))) as m from dataset('"
+                + file.toAbsolutePath()
+                + "') group by 1 order by n desc, p limit 3";
         try (Engine engine = Engine.localWorkers(2, settings().with("split.target", "6MB"))) {
             engine.sql(query).fetch();
             long start = System.nanoTime();

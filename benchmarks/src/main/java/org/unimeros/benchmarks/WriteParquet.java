@@ -170,8 +170,9 @@ final class WriteParquet extends Entry {
         Settings settings = Settings.defaults().with("runs.folder", "");
         try (Engine engine = Engine.local(settings)) {
             return engine
-                    .sql("select count(*) as n, sum(weight_g) as grams, sum(day - date '2031-01-01') as days from '"
-                            + to + "'")
+                    .sql(
+                            "select count(*) as n, sum(weight_g) as grams, sum(day - date '2031-01-01') as days from dataset('"
+                                    + to + "')")
                     .fetch()
                     .rows()
                     .stream()

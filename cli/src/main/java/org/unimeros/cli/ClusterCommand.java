@@ -21,7 +21,7 @@ import picocli.CommandLine.Option;
         footer = {
             "  unimeros cluster --workers 3 --slots 2 &",
             "  unimeros cluster --workers 1..8 &",
-            "  unimeros query --coordinator http://127.0.0.1:7420 \"select count(*) as scans from 'demo/scans'\""
+            "  unimeros query --coordinator http://127.0.0.1:7420 \"select count(*) as scans from dataset('demo/scans')\""
         })
 final class ClusterCommand extends ConsoleCommand {
 

@@ -23,7 +23,7 @@ import picocli.CommandLine.Option;
         footer = {
             "  unimeros coordinator &",
             "  unimeros worker --coordinator http://127.0.0.1:7420 &",
-            "  unimeros query --coordinator http://127.0.0.1:7420 \"select count(*) as scans from 'demo/scans'\""
+            "  unimeros query --coordinator http://127.0.0.1:7420 \"select count(*) as scans from dataset('demo/scans')\""
         })
 final class CoordinatorCommand extends ConsoleCommand {
 

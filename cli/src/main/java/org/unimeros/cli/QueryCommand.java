@@ -31,6 +31,9 @@ final class QueryCommand extends ConsoleCommand {
     SqlOption query = new SqlOption();
 
     @Mixin
+    FileOptions files = new FileOptions();
+
+    @Mixin
     OutputOptions output = new OutputOptions();
 
     @Option(
@@ -78,8 +81,13 @@ final class QueryCommand extends ConsoleCommand {
                         "--csv and --json print rows, and --to writes them; for a folder of such files use --to " + to
                                 + " --as " + (output.csv ? "csv" : "json"));
             }
+            if (to == null && !files.isEmpty()) {
+                throw new UserMistake(
+                        "--option says how files of --to are written; files that are read have their options"
+                                + " in the query, as in dataset('PATH', delimiter => ';')");
+            }
             if (to != null && script.size() > 1) {
-                throw new UserMistake("--to takes one query; in a script write: create table 'PATH' as select …");
+                throw new UserMistake("--to takes one query; in a script write: create table \"PATH\" as select …");
             }
             while (script.hasNext()) {
                 Script.Step step = script.next();
@@ -99,7 +107,9 @@ final class QueryCommand extends ConsoleCommand {
     private void write(Rows rows) {
         Run run = rows.write(
                 to,
-                as -> as.format(format).partitionedBy(by.toArray(String[]::new)).mode(mode));
+                as -> files.apply(as.format(format))
+                        .partitionedBy(by.toArray(String[]::new))
+                        .mode(mode));
         run.warnings().forEach(console::warning);
         console.note("wrote " + to + ": " + run.summary());
     }

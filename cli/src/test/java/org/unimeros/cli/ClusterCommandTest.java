@@ -111,7 +111,10 @@ class ClusterCommandTest {
     @Test
     void aQueryWithAnUnreachableCoordinatorFailsSoonWithALine() {
         Result result = run(
-                "query", "--coordinator", "http://127.0.0.1:1", "select count(*) as n from '" + root + "/depots.csv'");
+                "query",
+                "--coordinator",
+                "http://127.0.0.1:1",
+                "select count(*) as n from dataset('" + root + "/depots.csv')");
         assertEquals(5, result.code());
         assertTrue(
                 result.err().startsWith("unimeros: the coordinator at http://127.0.0.1:1 does not answer:"),

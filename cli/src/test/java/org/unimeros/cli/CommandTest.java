@@ -60,7 +60,8 @@ class CommandTest {
             assertTrue(result.out().contains("bad records left out"), result.out());
             assertTrue(result.out().contains("What to try next"), result.out());
         }
-        Result read = run("query", "select count(*) as n from '" + root.resolve("out/handovers") + "'", "--csv");
+        Result read =
+                run("query", "select count(*) as n from dataset('" + root.resolve("out/handovers") + "')", "--csv");
         assertTrue(read.out().matches("n\n[1-9]\\d*\n"), read.out());
     }
 
@@ -244,7 +245,7 @@ class CommandTest {
         Files.createDirectories(root.resolve("bad/empty"));
         String bad = root.resolve("bad").toString();
         Object[][] cases = {
-            {ExitCode.BAD_DATA, "a.jsonl:2: broken JSON", "query", "select x from '" + bad + "/a.jsonl'"},
+            {ExitCode.BAD_DATA, "a.jsonl:2: broken JSON", "query", "select x from dataset('" + bad + "/a.jsonl')"},
             {ExitCode.BAD_DATA, "is not a readable Parquet file", "head", bad + "/cut.parquet"},
             {ExitCode.USER_MISTAKE, "mixes formats", "head", bad + "/mixed"},
             {ExitCode.USER_MISTAKE, "there are no data files", "inspect", bad + "/empty"},
@@ -253,7 +254,7 @@ class CommandTest {
             {ExitCode.USER_MISTAKE, "unknown format", "query", "select 1 as x", "--to", bad + "/out", "--as", "xls"},
             {ExitCode.RESOURCE, "cannot read the query", "query", "-f", bad + "/none.sql"},
             {ExitCode.RESOURCE, "cannot write to", "query", "select 1 as x", "--to", "/proc/self/nowhere"},
-            {ExitCode.BAD_DATA, "division by zero", "query", "select 1 / x as y from '" + bad + "/zero.csv'"},
+            {ExitCode.BAD_DATA, "division by zero", "query", "select 1 / x as y from dataset('" + bad + "/zero.csv')"},
             {ExitCode.USAGE, "Unknown option", "head", "x", "--what"},
             {ExitCode.USAGE, "is not a number of rows", "demo-data", "x", "--rows", "many"},
         };
@@ -307,9 +308,9 @@ class CommandTest {
         String folder = root.resolve("made-by-script").toString();
         Files.writeString(script, """
                 create view heavy as select parcel_id, weight_g from parcels where weight_g > :least;
-                create table '%s' as select * from heavy;
-                insert into '%s' select 1, 2;
-                select count(*) as n, min(weight_g) as least from '%s'
+                create table "%s" as select * from heavy;
+                insert into "%s" select 1, 2;
+                select count(*) as n, min(weight_g) as least from dataset('%s')
                 """.formatted(folder, folder, folder));
         Result done =
                 run("query", "--data", demo.toString(), "-f", script.toString(), "--param", "least=20000", "--csv");

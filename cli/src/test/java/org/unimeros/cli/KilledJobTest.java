@@ -33,7 +33,7 @@ class KilledJobTest {
                 System.getProperty("java.class.path"),
                 "org.unimeros.cli.Main",
                 "query",
-                "select id, part, '" + value + "' as value from '" + root.resolve("in.csv") + "'",
+                "select id, part, '" + value + "' as value from dataset('" + root.resolve("in.csv") + "')",
                 "--to",
                 root.resolve("target").toString(),
                 "--as",
@@ -54,8 +54,8 @@ class KilledJobTest {
         Commands.Result result = Commands.run(
                 Terminal.NONE,
                 "query",
-                "select value, count(*) as n, count(id) as ids from '" + root.resolve("target")
-                        + "' group by value order by value",
+                "select value, count(*) as n, count(id) as ids from dataset('" + root.resolve("target")
+                        + "') group by value order by value",
                 "--csv");
         assertEquals(0, result.code(), result.err());
         return result.out();

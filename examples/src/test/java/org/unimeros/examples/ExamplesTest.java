@@ -117,8 +117,9 @@ class ExamplesTest {
                     .count();
             assertEquals(weighed, run.rows());
             assertEquals(6, run.files());
-            Table gold = engine.sql("select count(*) n, count(shipper) s, count(depot) d, min(weight_kg) w from '"
-                            + root.resolve("out/enriched_parcels") + "' where tier = 'gold'")
+            Table gold = engine.sql(
+                            "select count(*) n, count(shipper) s, count(depot) d, min(weight_kg) w from dataset('"
+                                    + root.resolve("out/enriched_parcels") + "') where tier = 'gold'")
                     .fetch();
             assertTrue(gold.row(0).longValue("n") > weighed / 3, gold.row(0).toString());
             assertEquals(gold.row(0).longValue("n"), gold.row(0).longValue("s"));
@@ -211,8 +212,8 @@ class ExamplesTest {
                     expected,
                     rows(
                             engine,
-                            "select parcel_id, scans, minutes, delivered, depots[1] from '"
-                                    + root.resolve("out/journeys") + "' order by parcel_id"));
+                            "select parcel_id, scans, minutes, delivered, depots[1] from dataset('"
+                                    + root.resolve("out/journeys") + "') order by parcel_id"));
         }
     }
 
@@ -224,14 +225,14 @@ class ExamplesTest {
                     rows(
                             engine,
                             "select coalesce(c.zone, case when p.postcode is null then 'none' else 'unknown' end) as zone,"
-                                    + " count(*), sum(weight_g) from '" + root.resolve("demo/parcels")
-                                    + "' p left join '"
+                                    + " count(*), sum(weight_g) from dataset('" + root.resolve("demo/parcels")
+                                    + "') p left join dataset('"
                                     + root.resolve("demo/postcodes.csv")
-                                    + "' c on p.postcode = c.postcode group by 1 order by 1"),
+                                    + "') c on p.postcode = c.postcode group by 1 order by 1"),
                     rows(
                             engine,
-                            "select zone, parcels, weight_g from '" + root.resolve("out/delivery_zones")
-                                    + "' order by zone"));
+                            "select zone, parcels, weight_g from dataset('" + root.resolve("out/delivery_zones")
+                                    + "') order by zone"));
         }
     }
 
@@ -240,14 +241,16 @@ class ExamplesTest {
         try (Engine engine = open()) {
             DailyScansPerDepot.run(engine, root.resolve("demo"), root.resolve("out"));
             Map<LocalDate, Long> expected = new TreeMap<>();
-            engine.sql("select day, sum(scans) as n from '" + root.resolve("out/depot_days") + "' group by day")
+            engine.sql("select day, sum(scans) as n from dataset('" + root.resolve("out/depot_days")
+                            + "') group by day")
                     .fetch()
                     .rows()
                     .forEach(r -> expected.put((LocalDate) r.get("day"), r.longValue("n")));
             ScansPerMonthAndWeekday.run(engine, root.resolve("demo"), root.resolve("out"));
             List<String> found = rows(
                     engine,
-                    "select day, scans, month, weekday from '" + root.resolve("out/month_weekdays") + "' order by day");
+                    "select day, scans, month, weekday from dataset('" + root.resolve("out/month_weekdays")
+                            + "') order by day");
             assertEquals(
                     expected.entrySet().stream()
                             .map(e -> e.getKey() + " | " + e.getValue() + " | "
@@ -262,14 +265,14 @@ class ExamplesTest {
     void loadingListsHoldWhatTheParcelsSay() throws IOException {
         try (Engine engine = open()) {
             LoadingLists.run(engine, root.resolve("demo"), root.resolve("out"));
-            String expected = "select posted_on, count(*), sum(weight_g), max(weight_g) - min(weight_g) from '"
-                    + root.resolve("demo/parcels") + "' where service = 'express' group by 1 order by 1";
+            String expected = "select posted_on, count(*), sum(weight_g), max(weight_g) - min(weight_g) from dataset('"
+                    + root.resolve("demo/parcels") + "') where service = 'express' group by 1 order by 1";
             assertEquals(
                     rows(engine, expected),
                     rows(
                             engine,
-                            "select posted_on, parcels, weight_g, apart_g from '" + root.resolve("out/loaded_per_day")
-                                    + "' order by 1"));
+                            "select posted_on, parcels, weight_g, apart_g from dataset('"
+                                    + root.resolve("out/loaded_per_day") + "') order by 1"));
         }
         try (Stream<Path> files = Files.list(root.resolve("out/loading_lists"))) {
             Path list =

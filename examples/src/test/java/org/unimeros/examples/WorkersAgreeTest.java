@@ -88,13 +88,13 @@ class WorkersAgreeTest {
             }
             for (String made : List.of("words_per_tier", "journeys", "delivery_zones", "loaded_per_day")) {
                 assertEquals(
-                        answer(here, "select * from '" + root.resolve("one_code/" + made) + "'"),
-                        answer(here, "select * from '" + root.resolve("other_code/" + made) + "'"));
+                        answer(here, "select * from dataset('" + root.resolve("one_code/" + made) + "')"),
+                        answer(here, "select * from dataset('" + root.resolve("other_code/" + made) + "')"));
             }
             String order = " order by day, depot_id, kind, at_millis, parcel_id";
             assertEquals(
-                    answer(here, "select * from '" + root.resolve("one") + "'" + order),
-                    answer(here, "select * from '" + root.resolve("other") + "'" + order));
+                    answer(here, "select * from dataset('" + root.resolve("one") + "')" + order),
+                    answer(here, "select * from dataset('" + root.resolve("other") + "')" + order));
             assertTrue(other.explain().contains("stage 1"), other.explain());
             assertTrue(other.summary().contains("bad records left out"), other.summary());
         }

@@ -108,16 +108,27 @@ final class FromTranslation {
             }
             case ParenthesedSelect inner ->
                 From.of(renamed(new QueryTranslation(context, outer).query(inner.getSelect()), item.getAlias()));
-            case TableFunction function -> {
-                From nothing = From.of(new Inline(new Schema(List.of()), List.of(new Batch(1))));
-                yield unnest(nothing, null, function);
-            }
+            case TableFunction function ->
+                DatasetCall.is(function) ? dataset(function) : unnest(From.of(nothing()), null, function);
             case Values values -> From.of(renamed(ValuesTranslation.plan(values, context, outer), item.getAlias()));
             default ->
                 throw ExpressionResolver.unsupported(
                         "this kind of input, " + item + ",",
-                        "use a dataset, a path in quotes, or a query in parentheses");
+                        "use a dataset, a path as in dataset('scans/2031'), or a query in parentheses");
         };
+    }
+
+    private From dataset(TableFunction function) {
+        DatasetCall call = new DatasetCall(function, context);
+        Plan rows = call.plan();
+        return From.of(
+                function.getAlias() == null
+                        ? PlanBuilder.as(rows, shortName(call.first()))
+                        : renamed(rows, function.getAlias()));
+    }
+
+    private static Plan nothing() {
+        return new Inline(new Schema(List.of()), List.of(new Batch(1)));
     }
 
     /** A plan under another name, with other names for its columns where the alias lists some. */
@@ -149,7 +160,12 @@ final class FromTranslation {
     }
 
     private Plan aliased(Table table) {
-        String name = tableName(table);
+        String name;
+        try {
+            name = tableName(table);
+        } catch (UserMistake e) {
+            throw context.text().at(table, e);
+        }
         Plan plan = table(table, name);
         return table.getAlias() == null ? PlanBuilder.as(plan, shortName(name)) : plan;
     }
@@ -162,14 +178,26 @@ final class FromTranslation {
     private Plan table(Table table, String name) {
         Plan named = context.named().get(name.toLowerCase(Locale.ROOT));
         try {
-            return named != null ? named : context.tables().apply(name);
+            return named != null ? named : context.tables().named(name);
         } catch (UserMistake e) {
             throw context.text().at(table, e);
         }
     }
 
+    /**
+     * The name of a dataset or the path that stands for one.
+     *
+     * @throws UserMistake when it is in single quotes, as texts are
+     */
     static String tableName(Table table) {
-        return ExpressionResolver.unquoted(table.getFullyQualifiedName());
+        String name = table.getFullyQualifiedName();
+        if (name.startsWith("'")) {
+            String path = name.substring(1, name.length() - 1);
+            throw new UserMistake(name + " is a text and no name; write dataset(" + name + ") to read it, or \"" + path
+                    + "\" in double quotes");
+        }
+        // The parser takes a path in quotes apart at its points.
+        return ExpressionResolver.unquoted(name.replace("\".\"", "."));
     }
 
     /** The qualifier of a table without alias: the last part of its path, without an ending. */
@@ -189,7 +217,7 @@ final class FromTranslation {
         if (join.getFromItem() instanceof LateralSubSelect lateral) {
             return lateral(left, join, lateral);
         }
-        if (join.getFromItem() instanceof TableFunction function) {
+        if (join.getFromItem() instanceof TableFunction function && !DatasetCall.is(function)) {
             return unnest(left, join, function);
         }
         From right = item(join.getFromItem());
@@ -206,7 +234,8 @@ final class FromTranslation {
     /** What the parser lets pass of a join, and would change what it is. */
     private static void requireWhole(Join join) {
         FromItem item = join.getFromItem();
-        boolean isComputed = item instanceof LateralSubSelect || item instanceof TableFunction;
+        boolean isComputed =
+                item instanceof LateralSubSelect || item instanceof TableFunction function && !DatasetCall.is(function);
         if (isComputed && (item.getPivot() != null || item.getUnPivot() != null || item.getSampleClause() != null)) {
             throw ExpressionResolver.unsupported("pivot, unpivot or a sample of " + item, "put it into an inner query");
         }

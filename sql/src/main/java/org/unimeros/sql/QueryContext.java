@@ -3,7 +3,6 @@ package org.unimeros.sql;
 import java.util.HashMap;
 import java.util.Locale;
 import java.util.Map;
-import java.util.function.Function;
 import net.sf.jsqlparser.statement.select.Select;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
@@ -22,7 +21,7 @@ import org.unimeros.engine.plan.Plan;
  */
 record QueryContext(
         SqlText text,
-        Function<String, Plan> tables,
+        Tables tables,
         Map<String, Plan> named,
         Map<String, Literal> parameters,
         OwnFunctions functions,
@@ -30,7 +29,7 @@ record QueryContext(
 
     QueryContext(
             SqlText text,
-            Function<String, Plan> tables,
+            Tables tables,
             Map<String, Plan> named,
             Map<String, Literal> parameters,
             OwnFunctions functions) {

@@ -1,7 +1,6 @@
 package org.unimeros.sql;
 
 import java.util.Map;
-import java.util.function.Function;
 import net.sf.jsqlparser.statement.Statement;
 import net.sf.jsqlparser.statement.select.Select;
 import org.unimeros.engine.error.UserMistake;
@@ -15,7 +14,7 @@ public final class SqlQuery {
     private SqlQuery() {}
 
     /** The plan of one query without parameters. */
-    public static Plan plan(String sql, Function<String, Plan> tables) {
+    public static Plan plan(String sql, Tables tables) {
         return plan(sql, tables, Map.of(), new OwnFunctions());
     }
 
@@ -27,8 +26,7 @@ public final class SqlQuery {
      * @param functions of the job
      * @throws UserMistake when it cannot be read, is not supported, or does not fit the tables, with the place
      */
-    public static Plan plan(
-            String sql, Function<String, Plan> tables, Map<String, Literal> parameters, OwnFunctions functions) {
+    public static Plan plan(String sql, Tables tables, Map<String, Literal> parameters, OwnFunctions functions) {
         SqlText text = new SqlText(sql);
         Statement statement = text.parse("query", p -> p.Statement());
         if (!(statement instanceof Select select)) {

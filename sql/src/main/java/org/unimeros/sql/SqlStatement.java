@@ -3,7 +3,6 @@ package org.unimeros.sql;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.function.Function;
 import net.sf.jsqlparser.statement.Statement;
 import net.sf.jsqlparser.statement.create.table.CreateTable;
 import net.sf.jsqlparser.statement.create.view.CreateView;
@@ -100,7 +99,7 @@ public sealed interface SqlStatement {
      */
     static SqlStatement of(
             String sql,
-            Function<String, Plan> tables,
+            Tables tables,
             Map<String, Plan> views,
             Map<String, Literal> parameters,
             OwnFunctions functions) {

@@ -112,6 +112,7 @@ final class UnderstoodNodes {
             Join: onExpressions usingColumns right left natural full fromItem asOf semi apply joinWindow cross simple outer | inner
             Table: partItems alias sampleClause pivot unpivot | partDelimiters resolvedTable
             TableFunction: alias pivot unPivot function rowsFromFunctions withClause
+            OracleNamedFunctionParameter: name expression
             ParenthesedFromItem: fromItem joins alias pivot unPivot sampleClause
             Pivot: functionItems forColumns singleInItems multiInItems alias
             UnPivot: includeNulls unpivotClause unpivotForClause unpivotInClause alias | includeNullsSpecified

@@ -93,7 +93,7 @@ class SqlTest {
                 scans.device.model, scans.day
                               given rows [scan_id, parcel_id, depot_id, kind, at, device.model, day]
                 """,
-                plan("select depot_id, count(*), avg(scan_id) as mean from 'demo/scans' where day = date '2031-03-02'"
+                plan("select depot_id, count(*), avg(scan_id) as mean from \"demo/scans\" where day = date '2031-03-02'"
                         + " group by 1 having max(scan_id) > 5 order by 2 desc, depot_id limit 10"));
     }
 

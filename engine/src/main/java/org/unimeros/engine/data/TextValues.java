@@ -1,5 +1,6 @@
 package org.unimeros.engine.data;
 
+import java.math.BigDecimal;
 import java.util.Arrays;
 import java.util.Optional;
 import org.unimeros.engine.data.DataType.Decimal;
@@ -33,6 +34,15 @@ public final class TextValues {
      * @param to any type but that of nulls
      */
     public static Column read(TextColumn text, int rows, DataType to) {
+        return read(text, rows, to, false);
+    }
+
+    /**
+     * The same.
+     *
+     * @param exact whether a number with more digits behind the point than a decimal type has means nothing; else it is rounded
+     */
+    public static Column read(TextColumn text, int rows, DataType to, boolean exact) {
         if (to == DataType.TEXT) {
             return text;
         }
@@ -46,10 +56,10 @@ public final class TextValues {
                 || to == DataType.LONG
                 || to == DataType.DOUBLE
                 || to instanceof Decimal d && !d.isWide();
-        return isPlainNumber ? numbers(text, rows, to) : each(text, rows, to);
+        return isPlainNumber ? numbers(text, rows, to, exact) : each(text, rows, to, exact);
     }
 
-    private static Column numbers(TextColumn text, int rows, DataType to) {
+    private static Column numbers(TextColumn text, int rows, DataType to, boolean exact) {
         int[] ints = to == DataType.INT ? SpareArrays.forInts(rows) : null;
         double[] doubles = to == DataType.DOUBLE ? SpareArrays.forDoubles(rows) : null;
         long[] longs = ints == null && doubles == null ? SpareArrays.forLongs(rows) : null;
@@ -59,7 +69,7 @@ public final class TextValues {
         byte[] bytes = text.bytes();
         boolean hasNulls = text.nulls() != null;
         Digits digits = new Digits();
-        Left left = new Left();
+        Left left = new Left(exact);
         for (int i = 0; i < rows; i++) {
             if (hasNulls && text.isNull(i)) {
                 continue;
@@ -96,7 +106,7 @@ public final class TextValues {
 
     private static Column dates(TextColumn text, int rows) {
         int[] days = SpareArrays.forInts(rows);
-        Left left = new Left();
+        Left left = new Left(false);
         boolean hasNulls = text.nulls() != null;
         for (int i = 0; i < rows; i++) {
             if (hasNulls && text.isNull(i)) {
@@ -114,7 +124,7 @@ public final class TextValues {
 
     private static Column timestamps(TextColumn text, int rows) {
         long[] micros = SpareArrays.forLongs(rows);
-        Left left = new Left();
+        Left left = new Left(false);
         boolean hasNulls = text.nulls() != null;
         for (int i = 0; i < rows; i++) {
             if (hasNulls && text.isNull(i)) {
@@ -129,10 +139,13 @@ public final class TextValues {
         return left.readInto(new LongColumn(micros, text.nulls()), text, rows, DataType.TIMESTAMP);
     }
 
-    private static Column each(TextColumn text, int rows, DataType to) {
+    private static Column each(TextColumn text, int rows, DataType to, boolean exact) {
         ColumnBuilder out = ColumnBuilder.of(to);
         for (int i = 0; i < rows; i++) {
             Optional<Object> value = text.isNull(i) ? Optional.empty() : Parse.value(text.text(i), to);
+            if (exact && value.isPresent() && to instanceof Decimal && !isExact(text.text(i), value.get())) {
+                value = Optional.empty();
+            }
             if (value.isPresent()) {
                 Values.append(out, value.get());
             } else {
@@ -142,10 +155,19 @@ public final class TextValues {
         return out.build();
     }
 
+    private static boolean isExact(String text, Object decimal) {
+        return new BigDecimal(text.strip()).compareTo((BigDecimal) decimal) == 0;
+    }
+
     /** The rows whose texts have other forms. */
     private static final class Left {
+        private final boolean exact;
         private int[] rows = new int[0];
         private int count;
+
+        Left(boolean exact) {
+            this.exact = exact;
+        }
 
         void add(int row) {
             rows = count == rows.length ? Arrays.copyOf(rows, Math.max(64, 2 * count)) : rows;
@@ -154,7 +176,9 @@ public final class TextValues {
 
         /** Reads them one by one, and puts them in their places of a column of {@code size} rows. */
         Column readInto(Column column, TextColumn text, int size, DataType to) {
-            return count == 0 ? column : with(column, size, each(text.gather(rows, count), count, to), rows, count);
+            return count == 0
+                    ? column
+                    : with(column, size, each(text.gather(rows, count), count, to, exact), rows, count);
         }
     }
 

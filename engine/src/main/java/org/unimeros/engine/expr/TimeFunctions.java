@@ -1,14 +1,7 @@
 package org.unimeros.engine.expr;
 
-import java.io.Serializable;
 import java.time.DateTimeException;
 import java.time.LocalDate;
-import java.time.LocalDateTime;
-import java.time.ZoneOffset;
-import java.time.format.DateTimeFormatter;
-import java.time.format.DateTimeFormatterBuilder;
-import java.time.format.ResolverStyle;
-import java.time.temporal.ChronoField;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -21,7 +14,6 @@ import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.Values;
-import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Call;
 import org.unimeros.engine.expr.Functions.Resolver;
 import org.unimeros.engine.expr.ScalarFunction.Kernel;
@@ -31,11 +23,6 @@ import org.unimeros.engine.expr.ScalarFunction.RowProblem;
 final class TimeFunctions {
 
     private static final long DAY = Interval.MICROS_PER_DAY;
-    /** The parts of formats and what they mean to the formatter; longer ones go first. */
-    private static final Map<String, String> FORMAT_PARTS = formatParts();
-
-    /** A 30th of February is no date, and not the last of that month. */
-    private static final ResolverStyle STRICT = ResolverStyle.STRICT;
 
     private TimeFunctions() {}
 
@@ -239,127 +226,20 @@ final class TimeFunctions {
         return (int) day.withDayOfMonth(day.lengthOfMonth()).toEpochDay();
     }
 
-    private static Map<String, String> formatParts() {
-        Map<String, String> parts = new TreeMap<>(
-                (a, b) -> a.length() != b.length() ? Integer.compare(b.length(), a.length()) : a.compareTo(b));
-        parts.put("YYYY", "uuuu");
-        parts.put("IYYY", "YYYY");
-        parts.put("YY", "uu");
-        parts.put("MM", "MM");
-        parts.put("DDD", "DDD");
-        parts.put("DD", "dd");
-        parts.put("HH24", "HH");
-        parts.put("HH12", "hh");
-        parts.put("MI", "mm");
-        parts.put("SS", "ss");
-        parts.put("MS", "SSS");
-        parts.put("US", "SSSSSS");
-        parts.put("AM", "a");
-        parts.put("Month", "MMMM");
-        parts.put("Mon", "MMM");
-        parts.put("Day", "EEEE");
-        parts.put("Dy", "EEE");
-        parts.put("Q", "Q");
-        parts.put("IW", "ww");
-        return parts;
-    }
-
-    /** A format, made anew where it has travelled to. */
-    private static final class TimeFormat implements Serializable {
-        private final String format;
-        private final boolean withTime;
-        private final String where;
-        private transient DateTimeFormatter made;
-
-        private TimeFormat(String format, boolean withTime, String where) {
-            this.format = format;
-            this.withTime = withTime;
-            this.where = where;
-        }
-
-        static TimeFormat of(String format, boolean withTime, String where) {
-            TimeFormat checked = new TimeFormat(format, withTime, where);
-            checked.get();
-            return checked;
-        }
-
-        /** Tasks that make it at the same time make the same. */
-        DateTimeFormatter get() {
-            DateTimeFormatter formatter = made;
-            if (formatter == null) {
-                formatter = withTime ? timeFormatter(format, where) : formatter(format, where);
-                made = formatter;
-            }
-            return formatter;
-        }
-    }
-
-    private static DateTimeFormatter formatter(String format, String where) {
-        DateTimeFormatterBuilder builder = new DateTimeFormatterBuilder();
-        int at = 0;
-        while (at < format.length()) {
-            int end = at + 1;
-            if (format.charAt(at) == '"') {
-                end = format.indexOf('"', at + 1);
-                if (end < 0) {
-                    throw new UserMistake(where + ": the format '" + format + "' has a quote without its other one");
-                }
-                builder.appendLiteral(format.substring(at + 1, end));
-                at = end + 1;
-                continue;
-            }
-            String part = part(format, at);
-            if (part == null && Character.isLetter(format.charAt(at))) {
-                throw new UserMistake(
-                        where + ": unknown part of a format at '" + format.substring(at) + "'; it can have "
-                                + String.join(", ", FORMAT_PARTS.keySet()) + ", and other letters in double quotes");
-            }
-            if (part == null) {
-                builder.appendLiteral(format.charAt(at));
-            } else {
-                builder.appendPattern(FORMAT_PARTS.get(part));
-                end = at + part.length();
-            }
-            at = end;
-        }
-        return builder.parseDefaulting(ChronoField.NANO_OF_DAY, 0)
-                .toFormatter(Locale.UK)
-                .withResolverStyle(STRICT);
-    }
-
-    private static String part(String format, int at) {
-        for (String part : FORMAT_PARTS.keySet()) {
-            if (format.startsWith(part, at)) {
-                return part;
-            }
-        }
-        return null;
-    }
-
     private static Expression toChar(List<Expression> args) {
         String format = Functions.literal(args.get(1), "to_char", "format");
-        TimeFormat formatter = TimeFormat.of(format, false, "to_char");
+        TimeFormat formatter = TimeFormat.toWrite(format, "to_char");
         boolean isDate = args.get(0).type() == DataType.DATE;
         Expression time = isDate
                 ? args.get(0)
                 : Types.coerce(TimeKernels.requireTime(args.get(0), "to_char"), DataType.TIMESTAMP);
         Kernel ofDates = (columns, rows, nulls) -> Days.texts(
-                ((IntColumn) columns[0]).values(),
-                rows,
-                nulls,
-                day -> formatter
-                        .get()
-                        .format(LocalDate.ofEpochDay(day).atStartOfDay().atOffset(ZoneOffset.UTC)));
+                ((IntColumn) columns[0]).values(), rows, nulls, day -> formatter.text(LocalDate.ofEpochDay(day)));
         Kernel ofTimestamps = (columns, rows, nulls) -> {
             long[] values = ((LongColumn) columns[0]).values();
             ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
             for (int i = 0; i < rows; i++) {
-                out.appendText(
-                        Arithmetic.isNull(nulls, i)
-                                ? ""
-                                : formatter
-                                        .get()
-                                        .format(Values.instant(values[i]).atOffset(ZoneOffset.UTC)));
+                out.appendText(Arithmetic.isNull(nulls, i) ? "" : formatter.text(Values.instant(values[i])));
             }
             return out.build().withNulls(nulls);
         };
@@ -370,8 +250,7 @@ final class TimeFunctions {
 
     private static Expression parsed(String name, List<Expression> args, DataType type) {
         String format = Functions.literal(args.get(1), name, "format");
-        boolean wholeDay = part(format, 0) != null && !format.contains("HH");
-        TimeFormat formatter = TimeFormat.of(format, !wholeDay && type != DataType.DATE, name);
+        TimeFormat formatter = TimeFormat.toRead(format, type, name);
         Kernel kernel = (columns, rows, nulls) -> {
             ColumnBuilder out = ColumnBuilder.of(type);
             for (int i = 0; i < rows; i++) {
@@ -381,9 +260,7 @@ final class TimeFunctions {
                 }
                 String text = ((TextColumn) columns[0]).text(i);
                 try {
-                    Object value = type == DataType.DATE
-                            ? LocalDate.parse(text, formatter.get())
-                            : LocalDateTime.parse(text, formatter.get()).toInstant(ZoneOffset.UTC);
+                    Object value = formatter.value(text);
                     Values.append(out, value);
                 } catch (DateTimeException e) {
                     throw new RowProblem(i, "'" + text + "' is no " + type + " in the format '" + format + "'");
@@ -394,32 +271,5 @@ final class TimeFunctions {
         ScalarFunction f = new ScalarFunction(
                 name + "(%s, " + args.get(1) + ")", ScalarFunction.Style.PATTERN, true, true, kernel);
         return new Call(f, List.of(Functions.text(args.get(0), name)), type);
-    }
-
-    /** A time of which parts are given must not default to midnight; what is missing behind is zero. */
-    private static DateTimeFormatter timeFormatter(String format, String where) {
-        DateTimeFormatterBuilder builder = new DateTimeFormatterBuilder();
-        int at = 0;
-        while (at < format.length()) {
-            String part = part(format, at);
-            if (part == null) {
-                builder.appendLiteral(format.charAt(at));
-                at++;
-            } else {
-                builder.appendPattern(FORMAT_PARTS.get(part));
-                at += part.length();
-            }
-        }
-        for (Map.Entry<String, ChronoField> field : Map.of(
-                        "MI", ChronoField.MINUTE_OF_HOUR, "SS", ChronoField.SECOND_OF_MINUTE)
-                .entrySet()) {
-            if (!format.contains(field.getKey())) {
-                builder.parseDefaulting(field.getValue(), 0);
-            }
-        }
-        if (format.isEmpty()) {
-            throw new UserMistake(where + " needs a format, as in 'YYYY-MM-DD HH24:MI:SS'");
-        }
-        return builder.toFormatter(Locale.UK).withResolverStyle(STRICT);
     }
 }

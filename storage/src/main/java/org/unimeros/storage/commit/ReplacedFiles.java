@@ -66,15 +66,13 @@ public final class ReplacedFiles {
         try {
             Optional<Path> published = DatasetFolder.placeOfStaged(file.path());
             if (published.isPresent()) {
-                return published
-                        .filter(Files::exists)
-                        .map(place -> new DataFile(place, file.bytes(), file.modifiedMillis()));
+                return published.filter(Files::exists).map(file::at);
             }
             for (Path root = file.path().getParent(); root != null; root = root.getParent()) {
                 for (Path run : runs(root)) {
                     Path kept = run.resolve(root.relativize(file.path()));
                     if (Files.exists(kept)) {
-                        return Optional.of(new DataFile(kept, file.bytes(), file.modifiedMillis()));
+                        return Optional.of(file.at(kept));
                     }
                 }
             }

@@ -99,23 +99,60 @@ public final class Catalog {
         if (named != null) {
             return named;
         }
-        Optional<Path> path = path(nameOrPath);
-        if (path.isPresent() && Files.exists(path.get())) {
-            return DatasetSpec.of(nameOrPath, path.get());
-        }
-        Optional<Path> since = path.flatMap(p -> folder.map(f -> f.resolve(p))).filter(Files::exists);
-        if (since.isPresent()) {
-            return DatasetSpec.of(nameOrPath, since.get());
+        List<Path> places = new ArrayList<>(List.of(Path.of("")));
+        folder.ifPresent(places::add);
+        for (Path from : places) {
+            Optional<Location> location = location(nameOrPath, from);
+            if (location.isPresent()) {
+                return DatasetSpec.of(nameOrPath, List.of(location.get()));
+            }
         }
         throw new UserMistake("there is no dataset " + nameOrPath
                 + (byName.isEmpty() ? ", and no such path" : Near.hint(nameOrPath, names())));
     }
 
-    /** Where a dataset is, or would be made: a plain name stands for a folder beside the others. */
+    /**
+     * What several names or paths mean together.
+     *
+     * @throws UserMistake when one is neither
+     */
+    public DatasetSpec find(List<String> namesOrPaths) {
+        if (namesOrPaths.isEmpty()) {
+            throw new UserMistake("a dataset needs a name or a path");
+        }
+        return namesOrPaths.size() == 1
+                ? find(namesOrPaths.get(0))
+                : DatasetSpec.together(
+                        namesOrPaths.get(0) + " and " + (namesOrPaths.size() - 1) + " more",
+                        namesOrPaths.stream().map(this::find).toList());
+    }
+
+    /** The place that a text means, where there is something; a pattern counts when the folder in which it begins is there. */
+    private static Optional<Location> location(String text, Path from) {
+        try {
+            return Optional.of(Location.of(text, from)).filter(Location::exists);
+        } catch (InvalidPathException e) {
+            return Optional.empty();
+        }
+    }
+
+    /**
+     * Where a dataset is, or would be made: a plain name stands for a folder beside the others.
+     *
+     * @throws UserMistake when it is in several places, or in those that fit a pattern
+     */
     public Path location(String nameOrPath) {
         DatasetSpec named = byName.get(key(nameOrPath));
         if (named != null) {
-            return named.location();
+            Location place = named.locations().get(0);
+            if (named.locations().size() > 1 || place.pattern().isPresent()) {
+                throw new UserMistake("dataset " + nameOrPath + " is declared in " + named.location()
+                        + "; name the one folder that is to be written");
+            }
+            return place.base();
+        }
+        if (Location.isPattern(nameOrPath)) {
+            throw new UserMistake("'" + nameOrPath + "' is a pattern; name the one folder that is to be written");
         }
         Path path = path(nameOrPath).orElseThrow(() -> new UserMistake("'" + nameOrPath + "' is no path"));
         return path.getNameCount() == 1 && folder.isPresent() ? folder.get().resolve(path) : path;

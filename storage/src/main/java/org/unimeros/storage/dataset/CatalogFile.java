@@ -5,7 +5,6 @@ import java.io.InputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -27,9 +26,9 @@ import org.unimeros.storage.format.Io;
  * <pre>
  * datasets:
  *   scans:
- *     location: scans              # relative to the folder of this file
+ *     location: scans              # relative to the folder of this file; a pattern such as scans/*.jsonl, or a list
  *     format: json
- *     options: {delimiter: ";"}
+ *     options: {encoding: utf-16}
  *     columns:
  *       - {name: scan_id, type: long}
  *       - {name: model, type: text, path: device.model}
@@ -79,19 +78,39 @@ final class CatalogFile {
         String where = "dataset " + name;
         Map<String, Object> entries = map(value, where);
         requireKnown(entries, DATASET_KEYS, where);
-        String location = text(entries.getOrDefault("location", name), where + ", location");
         Path base = file.getParent() == null ? Path.of("") : file.getParent();
-        Map<String, String> options = new HashMap<>();
-        if (entries.containsKey("options")) {
-            map(entries.get("options"), where + ", options").forEach((k, v) -> options.put(k, text(v, where)));
-        }
+        List<Location> locations = texts(entries.getOrDefault("location", name), where + ", location").stream()
+                .map(location -> Location.of(location, base))
+                .toList();
         return new DatasetSpec(
                 name,
-                base.resolve(location).normalize(),
+                locations,
                 Optional.ofNullable(entries.get("format")).map(f -> text(f, where + ", format")),
-                FormatOptions.of(options),
+                options(entries, where),
                 Optional.ofNullable(entries.get("columns")).map(c -> columns(c, where)),
                 entries.containsKey("partitions") ? fields(entries.get("partitions"), where) : List.of());
+    }
+
+    private FormatOptions options(Map<String, Object> entries, String where) {
+        FormatOptions options = FormatOptions.DEFAULTS;
+        Object said = entries.getOrDefault("options", Map.of());
+        for (Map.Entry<String, Object> option : map(said, where + ", options").entrySet()) {
+            List<String> values = texts(option.getValue(), where + ", option " + option.getKey());
+            try {
+                options = options.with(option.getKey(), values);
+            } catch (UserMistake e) {
+                throw new UserMistake(file + ": " + where + ": " + e.getMessage(), e);
+            }
+        }
+        return options;
+    }
+
+    /** One text, or several. */
+    private List<String> texts(Object value, String what) {
+        if (!(value instanceof List<?> several) || several.isEmpty()) {
+            return List.of(text(value, what));
+        }
+        return several.stream().map(one -> text(one, what)).toList();
     }
 
     private List<ColumnSpec> columns(Object value, String where) {

@@ -1,6 +1,5 @@
 package org.unimeros.storage.dataset;
 
-import java.nio.file.Files;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -23,7 +22,6 @@ import org.unimeros.engine.expr.Expressions;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.source.ScanRequest;
 import org.unimeros.engine.source.TableSource;
-import org.unimeros.storage.commit.DatasetFolder;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Format;
@@ -76,29 +74,26 @@ public final class Dataset implements TableSource {
      * @throws UserMistake when it is empty or of unknown format
      */
     public static Dataset open(DatasetSpec said, Formats formats) {
-        DatasetSpec spec = said;
-        if (!Files.exists(spec.location())) {
-            throw new ResourceFailure(
-                    "there is no dataset " + spec.name() + ": " + spec.location() + " does not exist");
-        }
-        DatasetFolder folder = new DatasetFolder(spec.location());
-        List<DataFile> listed = folder.list();
-        if (listed.isEmpty()) {
-            throw new UserMistake(
-                    "dataset " + spec.name() + " is empty: there are no data files in " + spec.location());
-        }
-        Format format = format(spec, listed, formats);
-        spec = spec.with(format.found(listed, spec.options()));
+        List<DataFile> raw = new ArrayList<>();
         List<String> paths = new ArrayList<>();
-        List<Map<String, String>> textsOfFiles = new ArrayList<>();
-        for (DataFile file : listed) {
-            String path = folder.relative(file);
-            paths.add(path);
-            textsOfFiles.add(Partitions.of(path));
+        for (Location location : said.locations()) {
+            for (DataFile file : location.list(said.name())) {
+                raw.add(file);
+                paths.add(location.isFile() ? "" : location.relative(file));
+            }
         }
-        List<Field> partitionFields = Files.isRegularFile(spec.location())
-                ? List.of()
-                : Partitions.fields(spec.name(), paths, textsOfFiles, spec.partitionColumns());
+        if (raw.isEmpty()) {
+            throw new UserMistake(
+                    "dataset " + said.name() + " is empty: there are no data files in " + said.location());
+        }
+        Format format = format(said, raw, formats);
+        said.options().requireKnown(format.name(), format.readOptions(), true);
+        DatasetSpec spec = said.with(format.found(raw, said.options()));
+        List<DataFile> listed =
+                raw.stream().map(file -> file.in(spec.options().encoding())).toList();
+        List<Map<String, String>> textsOfFiles =
+                paths.stream().map(Partitions::of).toList();
+        List<Field> partitionFields = Partitions.fields(spec.name(), paths, textsOfFiles, spec.partitionColumns());
         List<PartitionedFile> files = new ArrayList<>();
         Map<Map<String, String>, List<Object>> known = new HashMap<>();
         for (int i = 0; i < listed.size(); i++) {
@@ -177,8 +172,9 @@ public final class Dataset implements TableSource {
                     + String.join(", ", formats.names()));
         }
         if (found.size() > 1) {
-            throw new UserMistake(
-                    "dataset " + spec.name() + " mixes formats: " + found + "; keep one format per folder");
+            throw new UserMistake("dataset " + spec.name() + " mixes formats: " + found
+                    + "; keep one format per folder, or read those that fit a pattern, such as *"
+                    + formats.byName(found.keySet().iterator().next()).ending());
         }
         return formats.byName(found.keySet().iterator().next());
     }

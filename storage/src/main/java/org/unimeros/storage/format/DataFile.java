@@ -1,7 +1,11 @@
 package org.unimeros.storage.format;
 
 import java.io.Serializable;
+import java.nio.charset.Charset;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.util.Objects;
+import java.util.Optional;
 
 /** A file of a dataset as it was listed. */
 public final class DataFile implements Serializable {
@@ -11,13 +15,41 @@ public final class DataFile implements Serializable {
     private final Path path;
     private final long bytes;
     private final long modifiedMillis;
+    /** The name of the encoding of its text; null where it is UTF-8 or no text. */
+    private final String encoding;
     /** That of the path, which makes a new one whenever it is asked for it. */
     private transient String text;
 
     public DataFile(Path path, long bytes, long modifiedMillis) {
+        this(path, bytes, modifiedMillis, null);
+    }
+
+    private DataFile(Path path, long bytes, long modifiedMillis, String encoding) {
         this.path = path;
         this.bytes = bytes;
         this.modifiedMillis = modifiedMillis;
+        this.encoding = encoding;
+    }
+
+    /** The same, whose text is read as UTF-8 and stands in another encoding. */
+    public DataFile in(Charset charset) {
+        String other = charset.equals(StandardCharsets.UTF_8) ? null : charset.name();
+        return Objects.equals(other, encoding) ? this : new DataFile(path, bytes, modifiedMillis, other);
+    }
+
+    /** The same in another place. */
+    public DataFile at(Path place) {
+        return new DataFile(place, bytes, modifiedMillis, encoding);
+    }
+
+    /** The encoding that its text is translated from; empty where it is UTF-8 or no text. */
+    Optional<Charset> encoding() {
+        return Optional.ofNullable(encoding).map(Charset::forName);
+    }
+
+    /** Whether it can be read from its start only: places in what is read are not places in the file. */
+    public boolean isOnePiece() {
+        return encoding != null || isGzip();
     }
 
     public Path path() {
@@ -32,7 +64,7 @@ public final class DataFile implements Serializable {
         return modifiedMillis;
     }
 
-    /** Whether it is compressed as a whole, so that it can be read from its start only. */
+    /** Whether it is compressed as a whole. */
     public boolean isGzip() {
         return toString().endsWith(".gz");
     }
@@ -42,7 +74,8 @@ public final class DataFile implements Serializable {
         return other instanceof DataFile file
                 && path.equals(file.path)
                 && bytes == file.bytes
-                && modifiedMillis == file.modifiedMillis;
+                && modifiedMillis == file.modifiedMillis
+                && Objects.equals(encoding, file.encoding);
     }
 
     @Override

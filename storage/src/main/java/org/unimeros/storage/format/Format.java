@@ -23,6 +23,16 @@ public interface Format {
     /** Whether files are records one after the other that can be read from some place in the middle. */
     boolean canBeCut(DataFile file);
 
+    /** What can be said of files that are read; anything else is refused. */
+    default Set<FormatOption> readOptions() {
+        return Set.of();
+    }
+
+    /** What can be said of files that are written; anything else is refused. */
+    default Set<FormatOption> writeOptions() {
+        return Set.of();
+    }
+
     /** The options with what nobody has said and the files show. */
     default FormatOptions found(List<DataFile> files, FormatOptions options) {
         return options;

@@ -1,44 +1,39 @@
 package org.unimeros.storage.format;
 
 import java.io.Serializable;
-import java.util.HashSet;
+import java.nio.charset.Charset;
+import java.nio.charset.IllegalCharsetNameException;
+import java.nio.charset.StandardCharsets;
+import java.nio.charset.UnsupportedCharsetException;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
 
-/**
- * How files of a format are written and read.
- *
- * @param delimiter between the fields of a CSV line
- * @param header whether the first line of a CSV file names its columns
- * @param nullText what stands for null in a CSV field without quotes; the empty field unless given
- * @param compression of Parquet pages: zstd, snappy or none
- * @param given the names of the options that somebody has said; what of the others can be seen in the files is taken from there
- */
-public record FormatOptions(char delimiter, boolean header, String nullText, String compression, Set<String> given)
-        implements Serializable {
+/** How files of a format are written and read: what somebody has said, what files show, and else the defaults. Immutable. */
+public final class FormatOptions implements Serializable {
 
-    public static final FormatOptions DEFAULTS = new FormatOptions(',', true, "", "zstd", Set.of());
+    private static final long serialVersionUID = 1;
 
-    public FormatOptions {
-        given = Set.copyOf(given);
-    }
+    public static final FormatOptions DEFAULTS = new FormatOptions(new TreeMap<>(), new TreeMap<>());
 
-    /** Whether somebody has said what the delimiter, the header and so on is. */
-    public boolean says(String option) {
-        return given.contains(option);
-    }
-
-    /** The same with the delimiter that files turn out to have. */
-    public FormatOptions delimitedBy(char found) {
-        return new FormatOptions(found, header, nullText, compression, given);
-    }
-
-    private static final List<String> NAMES = List.of("delimiter", "header", "null", "compression");
     private static final List<String> COMPRESSIONS = List.of("zstd", "snappy", "none");
+
+    /** No character of any text. */
+    private static final char NO_CHARACTER = '\uFFFF';
+
+    private final Map<FormatOption, List<String>> said;
+    private final Map<FormatOption, List<String>> found;
+
+    private FormatOptions(Map<FormatOption, List<String>> said, Map<FormatOption, List<String>> found) {
+        this.said = said;
+        this.found = found;
+    }
 
     /** The defaults with some options changed, by name. */
     public static FormatOptions of(Map<String, String> changes) {
@@ -47,44 +42,192 @@ public record FormatOptions(char delimiter, boolean header, String nullText, Str
 
     /** These with some options changed, by name; all others stay. */
     public FormatOptions with(Map<String, String> changes) {
-        Set<String> said = new HashSet<>(given);
-        said.addAll(changes.keySet());
         FormatOptions o = this;
-        for (Map.Entry<String, String> change : new TreeMap<>(changes).entrySet()) {
-            String value = change.getValue();
-            o = switch (change.getKey()) {
-                case "delimiter" -> new FormatOptions(single(value), o.header, o.nullText, o.compression, said);
-                case "header" -> new FormatOptions(o.delimiter, truth(value), o.nullText, o.compression, said);
-                case "null" -> new FormatOptions(o.delimiter, o.header, value, o.compression, said);
-                case "compression" -> new FormatOptions(o.delimiter, o.header, o.nullText, compression(value), said);
-                default ->
-                    throw new UserMistake(
-                            "unknown format option " + change.getKey() + Near.hint(change.getKey(), NAMES));
-            };
+        for (Map.Entry<String, String> change : changes.entrySet()) {
+            o = o.with(change.getKey(), List.of(change.getValue()));
         }
         return o;
     }
 
-    private static char single(String value) {
-        String text = value.equals("tab") || value.equals("\\t") ? "\t" : value;
-        if (text.length() != 1 || text.equals("\"") || text.equals("\n")) {
-            throw new UserMistake("option delimiter needs one character, or tab, but found '" + value + "'");
+    /**
+     * These with an option changed; all others stay.
+     *
+     * @param values one, or several of an option that can have them
+     * @throws UserMistake when there is no such option, or the value means nothing for it
+     */
+    public FormatOptions with(String name, List<String> values) {
+        FormatOption option = FormatOption.of(name);
+        if (values.size() != 1 && option != FormatOption.NULL_TEXT) {
+            throw new UserMistake("option " + name + " has one value, but found " + values);
         }
-        return text.charAt(0);
+        Map<FormatOption, List<String>> changed = new TreeMap<>(said);
+        changed.put(option, List.copyOf(values));
+        FormatOptions with = new FormatOptions(changed, found);
+        with.requireMeaning(option);
+        return with;
     }
 
-    private static boolean truth(String value) {
-        return switch (value) {
+    private void requireMeaning(FormatOption option) {
+        switch (option) {
+            case DELIMITER -> delimiter();
+            case HEADER -> header();
+            case QUOTE -> quote();
+            case NULL_TEXT -> nullTexts();
+            case ENCODING -> encoding();
+            case DECIMAL_MARK, DATE_FORM, TIMESTAMP_FORM -> notation();
+            case COMMENT -> comment();
+            case COMPRESSION -> compression();
+        }
+        if (comment().filter(c -> c == delimiter()).isPresent() || quote() == delimiter()) {
+            throw new UserMistake("delimiter, quote and comment must differ, but one is '" + delimiter() + "' twice");
+        }
+    }
+
+    /** Whether somebody has said what an option is. */
+    public boolean says(FormatOption option) {
+        return said.containsKey(option);
+    }
+
+    /**
+     * Does nothing where a format has all options that somebody has said something of.
+     *
+     * @throws UserMistake naming one that it does not have
+     */
+    public void requireKnown(String format, Collection<FormatOption> known, boolean reads) {
+        for (FormatOption option : said.keySet()) {
+            if (!known.contains(option)) {
+                Set<String> names = new TreeSet<>();
+                known.forEach(o -> names.add(o.key()));
+                throw new UserMistake(format + " files are " + (reads ? "read" : "written") + " without option "
+                        + option.key() + "; there "
+                        + (names.isEmpty() ? "are none" : "are " + String.join(", ", names)));
+            }
+        }
+    }
+
+    /** The same with what the files show of an option that nobody has said. */
+    public FormatOptions found(FormatOption option, String value) {
+        Map<FormatOption, List<String>> more = new TreeMap<>(found);
+        more.put(option, List.of(value));
+        return new FormatOptions(said, more);
+    }
+
+    /** What is said or found of some options, and of no others. */
+    public FormatOptions only(Collection<FormatOption> wanted) {
+        Map<FormatOption, List<String>> kept = new TreeMap<>(found);
+        kept.putAll(said);
+        kept.keySet().retainAll(wanted);
+        return new FormatOptions(kept, new TreeMap<>());
+    }
+
+    private Optional<String> value(FormatOption option) {
+        List<String> values = said.getOrDefault(option, found.get(option));
+        return Optional.ofNullable(values).map(v -> v.get(0));
+    }
+
+    /** Between the fields of a line. */
+    public char delimiter() {
+        return character(FormatOption.DELIMITER).orElse(',');
+    }
+
+    /** Around fields; a character that is in no text where there are no quotes. */
+    public char quote() {
+        return value(FormatOption.QUOTE).filter("none"::equals).isPresent()
+                ? NO_CHARACTER
+                : character(FormatOption.QUOTE).orElse('"');
+    }
+
+    /** Whether fields can stand in quotes. */
+    public boolean hasQuotes() {
+        return quote() != NO_CHARACTER;
+    }
+
+    /** What begins a line that is no record. */
+    public Optional<Character> comment() {
+        return character(FormatOption.COMMENT);
+    }
+
+    private Optional<Character> character(FormatOption option) {
+        return value(option).map(value -> {
+            String text = value.equals("tab") || value.equals("\\t") ? "\t" : value;
+            boolean isDelimiter = option == FormatOption.DELIMITER;
+            boolean usable = text.length() == 1
+                    && "\n\r".indexOf(text.charAt(0)) < 0
+                    && !(isDelimiter && text.equals("\""))
+                    && (isDelimiter || text.charAt(0) < 128);
+            if (!usable) {
+                throw new UserMistake("option " + option.key() + " needs one "
+                        + (isDelimiter ? "character, or tab," : "character of ASCII")
+                        + (option == FormatOption.QUOTE ? ", or none," : "") + " but found '" + value + "'");
+            }
+            return text.charAt(0);
+        });
+    }
+
+    /** Whether the first line of a file names its columns. */
+    public boolean header() {
+        return switch (value(FormatOption.HEADER).orElse("true")) {
             case "true" -> true;
             case "false" -> false;
-            default -> throw new UserMistake("option header is true or false, but found '" + value + "'");
+            default ->
+                throw new UserMistake("option header is true or false, but found '"
+                        + value(FormatOption.HEADER).orElseThrow() + "'");
         };
     }
 
-    private static String compression(String value) {
-        if (!COMPRESSIONS.contains(value)) {
-            throw new UserMistake("unknown compression " + value + Near.hint(value, COMPRESSIONS));
+    /** What stands for null in a field without quotes, beside the empty field. */
+    public List<String> nullTexts() {
+        return said.getOrDefault(FormatOption.NULL_TEXT, List.of());
+    }
+
+    /** The character encoding. */
+    public Charset encoding() {
+        String name = value(FormatOption.ENCODING).orElse("utf-8");
+        try {
+            return Charset.forName(name);
+        } catch (IllegalCharsetNameException | UnsupportedCharsetException e) {
+            List<String> usual =
+                    List.of("utf-8", "utf-16", "utf-16le", "utf-16be", "iso-8859-1", "iso-8859-15", "windows-1252");
+            throw new UserMistake("unknown encoding " + name + Near.hint(name, usual), e);
         }
-        return value;
+    }
+
+    /** Whether texts are as the engine has them. */
+    public boolean isUtf8() {
+        return encoding().equals(StandardCharsets.UTF_8);
+    }
+
+    /** How numbers and times are written. */
+    public Notation notation() {
+        String mark = value(FormatOption.DECIMAL_MARK).orElse(".");
+        if (!mark.equals(".") && !mark.equals(",")) {
+            throw new UserMistake("option decimal_mark is . or , but found '" + mark + "'");
+        }
+        return new Notation(mark.charAt(0), value(FormatOption.DATE_FORM), value(FormatOption.TIMESTAMP_FORM));
+    }
+
+    /** Of Parquet pages: zstd, snappy or none. */
+    public String compression() {
+        String name = value(FormatOption.COMPRESSION).orElse("zstd");
+        if (!COMPRESSIONS.contains(name)) {
+            throw new UserMistake("unknown compression " + name + Near.hint(name, COMPRESSIONS));
+        }
+        return name;
+    }
+
+    @Override
+    public boolean equals(Object other) {
+        return other instanceof FormatOptions o && said.equals(o.said) && found.equals(o.found);
+    }
+
+    @Override
+    public int hashCode() {
+        return said.hashCode();
+    }
+
+    /** The options that somebody has said something of. */
+    @Override
+    public String toString() {
+        return said.toString();
     }
 }

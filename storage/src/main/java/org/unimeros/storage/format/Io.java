@@ -37,8 +37,15 @@ public final class Io {
         return e.getReason() == null ? "the file system refused it" : e.getReason();
     }
 
-    /** The bytes of a file from a place on, uncompressed. */
+    /** The bytes of a file from a place on, uncompressed, texts as UTF-8. */
     public static InputStream open(DataFile file, long start) {
+        InputStream bytes = uncompressed(file, start);
+        return file.encoding()
+                .map(encoding -> (InputStream) new Utf8Input(bytes, encoding, file.path()))
+                .orElse(bytes);
+    }
+
+    private static InputStream uncompressed(DataFile file, long start) {
         try {
             if (file.isGzip()) {
                 return new GZIPInputStream(Files.newInputStream(file.path()), GZIP_BUFFER);

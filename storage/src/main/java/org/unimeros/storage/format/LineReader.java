@@ -17,7 +17,7 @@ public final class LineReader implements AutoCloseable {
 
     private final Piece piece;
     private final InputStream in;
-    /** Lines that begin here or later belong to others; what is compressed as a whole is one piece. */
+    /** Lines that begin here or later belong to others; what can be read from its start only is one piece. */
     private final long end;
 
     private byte[] buffer;
@@ -35,7 +35,7 @@ public final class LineReader implements AutoCloseable {
     public LineReader(Piece piece) {
         this.piece = piece;
         // Small files get small buffers, one byte larger than they are so that their end is seen.
-        this.end = piece.file().isGzip() ? Long.MAX_VALUE : piece.end();
+        this.end = piece.file().isOnePiece() ? Long.MAX_VALUE : piece.end();
         this.buffer = new byte[Math.clamp(piece.bytes() + 1, 256, BUFFER)];
         boolean fromStart = piece.start() == 0;
         this.offset = fromStart ? 0 : piece.start() - 1;

@@ -37,6 +37,7 @@ public final class TextRecords {
     }
 
     private final List<ColumnSpec> columns;
+    private final Notation notation;
     private final int mostRows;
     private final boolean keepsRaw;
 
@@ -65,8 +66,10 @@ public final class TextRecords {
      * @param fields how many a record has
      * @param rowsPerBatch so many at most
      * @param keepsRaw whether texts of records are kept, for those that do not fit
+     * @param notation of the values
      */
-    public TextRecords(List<ColumnSpec> columns, int fields, int rowsPerBatch, boolean keepsRaw) {
+    public TextRecords(List<ColumnSpec> columns, int fields, int rowsPerBatch, boolean keepsRaw, Notation notation) {
+        this.notation = notation;
         this.columns = columns;
         this.fields = fields;
         this.mostRows = Math.min(rowsPerBatch, Math.max(FEWEST_ROWS, MOST_PLACES / Math.max(1, fields)));
@@ -210,9 +213,10 @@ public final class TextRecords {
         if (keeper != null) {
             return keeper.keep(text, rows);
         }
-        Column values = TextValues.read(text, rows, column.type());
+        Column values =
+                TextValues.read(notation.read(text, rows, column.type()), rows, column.type(), column.isGuessed());
         // A text that means nothing in the type is null as well.
-        for (int i = 0; values.nulls() != null && values.nulls() != absent && i < rows; i++) {
+        for (int i = 0; values.nulls() != null && values.nulls() != text.nulls() && i < rows; i++) {
             if (values.isNull(i) && !text.isNull(i)) {
                 String shown = text.text(i);
                 shown = shown.length() > SHOWN ? shown.substring(0, SHOWN) + "…" : shown;

@@ -15,17 +15,27 @@ public final class TypeGuess {
     /** Samples of the rarer kind are probably mistakes when they are fewer than one in so many. */
     private static final int RARE = 10;
 
+    private static final int MOST_DIGITS_BEHIND = 6;
+
     private DataType type = DataType.NULL;
     private DataType typed = DataType.NULL;
     private long texts;
     private long others;
     private boolean codes;
+    /** Of numbers with a point, the most digits before and behind it; -1 behind where one has another form. */
+    private int before;
+
+    private int behind;
 
     /** A sample as text; null says nothing. */
     public void addText(String sample) {
         if (sample != null) {
             codes |= isCode(sample);
-            add(ofText(sample));
+            DataType found = ofText(sample);
+            if (found == DataType.DOUBLE || found == DataType.LONG || found == DataType.INT) {
+                noteDigits(sample.strip());
+            }
+            add(found);
         }
     }
 
@@ -37,6 +47,23 @@ public final class TypeGuess {
             typed = sample;
         }
         type = Types.common(type, sample).orElse(DataType.TEXT);
+    }
+
+    private void noteDigits(String number) {
+        int sign = number.startsWith("-") || number.startsWith("+") ? 1 : 0;
+        int point = number.indexOf('.');
+        boolean isPlain = number.chars().skip(sign).allMatch(c -> c == '.' || c >= '0' && c <= '9');
+        before = Math.max(before, (point < 0 ? number.length() : point) - sign);
+        int digits = point < 0 ? 0 : number.length() - point - 1;
+        behind = isPlain && behind >= 0 ? Math.max(behind, digits) : -1;
+    }
+
+    /** Fractions of few digits are amounts, which sums and comparisons must find exactly; others are measured. */
+    private boolean isExact() {
+        return type == DataType.DOUBLE
+                && behind > 0
+                && behind <= MOST_DIGITS_BEHIND
+                && before + behind <= DataType.Decimal.LONG_PRECISION;
     }
 
     /** Digits with a leading zero, such as postcodes: not a number. */
@@ -98,6 +125,9 @@ public final class TypeGuess {
 
     /** The type; text when there was no sample. */
     public DataType type() {
+        if (isExact()) {
+            return new DataType.Decimal(DataType.Decimal.LONG_PRECISION, behind);
+        }
         return type == DataType.NULL ? DataType.TEXT : type;
     }
 }

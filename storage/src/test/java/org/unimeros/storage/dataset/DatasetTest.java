@@ -30,6 +30,7 @@ import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.source.ScanRequest;
 import org.unimeros.engine.source.Split;
 import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.FormatOption;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Lenient;
 
@@ -125,7 +126,7 @@ class DatasetTest {
         write("d/a.csv", "a,b,c,d,e,f\n1,1,x,2031-03-04,007,\n");
         write("d/b.csv", "a,b,c,d,e,f\n99999999999,1.5,2,2031-03-04 05:06,8,\n");
         assertEquals(
-                "(a long, b double, c text, d timestamp, e text, f text)",
+                "(a long, b decimal(18, 1), c text, d timestamp, e text, f text)",
                 open("d").schema().toString());
     }
 
@@ -230,7 +231,9 @@ class DatasetTest {
             String name = "d" + (int) delimiter.charAt(0) + (delimiter.equals("\t") ? ".tsv" : ".csv");
             write(name, "id,kind,weight\n1,a,2.5\n".replace(",", delimiter));
             assertEquals(
-                    "(id int, kind text, weight double)", open(name).schema().toString(), name);
+                    "(id int, kind text, weight decimal(18, 1))",
+                    open(name).schema().toString(),
+                    name);
         }
         write("one.csv", "id\n1\n");
         assertEquals("(id int)", open("one.csv").schema().toString());
@@ -245,7 +248,7 @@ class DatasetTest {
         write("d/b.csv", "id,weight_g\n1,5\n");
         DatasetSpec spec = new DatasetSpec(
                 "d",
-                root.resolve("d"),
+                List.of(Location.of(root.resolve("d"))),
                 Optional.empty(),
                 FormatOptions.DEFAULTS,
                 Optional.of(List.of(ColumnSpec.of("id", DataType.INT), ColumnSpec.of("wieght_g", DataType.INT))),
@@ -297,12 +300,12 @@ class DatasetTest {
 
     @Test
     void oneMoreOptionLeavesTheOthersAsTheyWere() {
-        FormatOptions declared = FormatOptions.of(Map.of("delimiter", ";", "null", "-"));
+        FormatOptions declared = FormatOptions.of(Map.of("delimiter", ";", "null_text", "-"));
         FormatOptions read = declared.with(Map.of("header", "false"));
         assertEquals(';', read.delimiter());
-        assertEquals("-", read.nullText());
+        assertEquals(List.of("-"), read.nullTexts());
         assertEquals(false, read.header());
-        assertTrue(read.says("delimiter") && read.says("header"));
+        assertTrue(read.says(FormatOption.DELIMITER) && read.says(FormatOption.HEADER));
         assertEquals(declared, declared.with(Map.of()));
     }
 }

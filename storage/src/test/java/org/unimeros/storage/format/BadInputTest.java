@@ -140,7 +140,7 @@ class BadInputTest {
     @Test
     void csvOptionsAndForms() throws IOException {
         DataFile file = file("odd.csv", "\uFEFFid;kind\r\n1;NA\r\n2;\"NA\"\r\n3;\r\n4;\"\"\r\n");
-        FormatOptions options = FormatOptions.of(Map.of("delimiter", ";", "null", "NA"));
+        FormatOptions options = FormatOptions.of(Map.of("delimiter", ";", "null_text", "NA"));
         List<List<Object>> rows = new ArrayList<>();
         try (BatchReader reader =
                 formats.byName("csv").read(Piece.whole(file), idAndKind(), options, ReadContext.STRICT)) {

@@ -37,6 +37,7 @@ final class CsvBytes extends Reader {
     /** The characters of the text, where those are shown; else null. */
     private final Reader text;
 
+    private final byte quote;
     private byte[] bytes;
     private int filled;
     private int checked;
@@ -54,12 +55,13 @@ final class CsvBytes extends Reader {
     private CharsetDecoder decoder;
     private CharBuffer decoded;
 
-    CsvBytes(Piece lines, char delimiter) throws IOException {
-        // What is compressed is one piece, and its length is not known.
-        boolean isGzip = lines.file().isGzip();
-        this.in = CsvRange.open(lines.file(), lines.start(), isGzip ? Long.MAX_VALUE : lines.bytes());
+    CsvBytes(Piece lines, char delimiter, char quote) throws IOException {
+        // The length of what is read is not that of the file where it is compressed.
+        boolean isOnePiece = lines.file().isOnePiece();
+        this.quote = (byte) quote;
+        this.in = CsvRange.open(lines.file(), lines.start(), isOnePiece ? Long.MAX_VALUE : lines.bytes());
         this.text = delimiter < ASCII ? null : new InputStreamReader(in, decoder());
-        this.bytes = new byte[isGzip ? CHUNK : Math.clamp(lines.bytes() + 1, 256, CHUNK)];
+        this.bytes = new byte[isOnePiece ? CHUNK : Math.clamp(lines.bytes() + 1, 256, CHUNK)];
     }
 
     private static CharsetDecoder decoder() {
@@ -89,10 +91,10 @@ final class CsvBytes extends Reader {
             return false;
         }
         for (int i = place(index); i < filled; i++) {
-            if (bytes[i] == '"' && (i + 1 == filled || bytes[i + 1] != '"')) {
+            if (bytes[i] == quote && (i + 1 == filled || bytes[i + 1] != quote)) {
                 return false;
             }
-            i += bytes[i] == '"' ? 1 : 0;
+            i += bytes[i] == quote ? 1 : 0;
         }
         return true;
     }

@@ -1,43 +1,76 @@
 package org.unimeros.storage.format.csv;
 
-import static java.nio.charset.StandardCharsets.UTF_8;
-
 import de.siegmar.fastcsv.writer.CsvWriter;
 import de.siegmar.fastcsv.writer.LineDelimiter;
-import de.siegmar.fastcsv.writer.QuoteStrategies;
+import de.siegmar.fastcsv.writer.QuoteStrategy;
 import java.io.IOException;
+import java.io.OutputStreamWriter;
 import java.io.UncheckedIOException;
+import java.nio.charset.CharacterCodingException;
+import java.nio.charset.CodingErrorAction;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Set;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.error.BadData;
 import org.unimeros.storage.format.AsText;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.format.Notation;
 
-/** Writes a header and a record per row; null is an empty field, empty text is a field of two quotes. */
+/**
+ * Writes a header and a record per row. Null is an empty field, or the text that stands for it; a text that reads like null is a field in quotes.
+ */
 final class CsvFileWriter implements FileWriter {
 
     private final Path path;
+    private final Schema schema;
+    private final FormatOptions options;
+    private final Notation notation;
+    /** Those of which texts are translated. */
+    private final boolean[] isOwn;
+
+    private final Set<String> nullTexts;
+    /** What is written for null. */
+    private final String nullText;
+
     private final AsText texts;
     private final CsvWriter out;
     private final TextColumn[] columns;
     private final String[] fields;
+    private int row;
     private boolean closed;
 
     CsvFileWriter(Path path, Schema schema, FormatOptions options) {
         this.path = path;
+        this.schema = schema;
+        this.options = options;
+        this.notation = options.notation();
+        this.nullTexts = Set.copyOf(options.nullTexts());
+        this.nullText = options.nullTexts().stream().findFirst().orElse("");
         this.texts = new AsText(schema);
         this.columns = new TextColumn[schema.size()];
+        this.isOwn = new boolean[schema.size()];
+        for (int c = 0; c < isOwn.length; c++) {
+            isOwn[c] = notation.isOwn(schema.field(c).type());
+        }
         this.fields = new String[schema.size()];
         try {
+            OutputStreamWriter text = new OutputStreamWriter(
+                    Files.newOutputStream(path),
+                    options.encoding()
+                            .newEncoder()
+                            .onMalformedInput(CodingErrorAction.REPORT)
+                            .onUnmappableCharacter(CodingErrorAction.REPORT));
             this.out = CsvWriter.builder()
                     .fieldSeparator(options.delimiter())
+                    .quoteCharacter(options.quote())
                     .lineDelimiter(LineDelimiter.LF)
-                    .quoteStrategy(QuoteStrategies.EMPTY)
-                    .build(Files.newOutputStream(path), UTF_8);
+                    .quoteStrategy(new Quotes())
+                    .build(text);
         } catch (IOException e) {
             throw Io.failure("write", path, e);
         }
@@ -46,22 +79,73 @@ final class CsvFileWriter implements FileWriter {
         }
     }
 
+    /** Quotes what would be read as null; what else needs quotes gets them anyway. */
+    private final class Quotes implements QuoteStrategy {
+        @Override
+        public boolean quoteEmpty(int line, int field) {
+            return true;
+        }
+
+        @Override
+        public boolean quoteValue(int line, int field, String value) {
+            return !nullTexts.isEmpty()
+                    && columns[field] != null
+                    && !columns[field].isNull(row)
+                    && nullTexts.contains(value);
+        }
+    }
+
     private void record(String... values) {
+        if (!options.hasQuotes()) {
+            for (int c = 0; c < values.length; c++) {
+                requirePlain(c, values[c]);
+            }
+        }
         try {
             out.writeRecord(values);
         } catch (UncheckedIOException e) {
-            throw Io.failure("write", path, e.getCause());
+            throw e.getCause() instanceof CharacterCodingException c
+                    ? notInEncoding(c)
+                    : Io.failure("write", path, e.getCause());
+        }
+    }
+
+    private BadData notInEncoding(CharacterCodingException e) {
+        return new BadData(
+                "a text has a character that " + options.encoding().name()
+                        + " does not have, so that it cannot be written to " + path
+                        + "; choose another encoding, such as utf-8",
+                e);
+    }
+
+    private void requirePlain(int column, String value) {
+        boolean isNull = columns[column] != null && columns[column].isNull(row);
+        boolean isPlain = isNull
+                || value != null
+                        && !value.isEmpty()
+                        && !nullTexts.contains(value)
+                        && value.indexOf(options.delimiter()) < 0
+                        && value.indexOf('\n') < 0
+                        && value.indexOf('\r') < 0;
+        if (!isPlain) {
+            throw new BadData(
+                    "column " + schema.field(column).name() + " has the value '" + value
+                            + "', which cannot be written without quotes; leave the option quote as it is, or choose another delimiter");
         }
     }
 
     @Override
     public void write(Batch batch) {
         for (int c = 0; c < columns.length; c++) {
-            columns[c] = texts.column(batch, c);
+            TextColumn plain = texts.column(batch, c);
+            columns[c] = isOwn[c]
+                    ? notation.written(plain, batch.rowCount(), schema.field(c).type())
+                    : plain;
         }
-        for (int row = 0; row < batch.rowCount(); row++) {
+        for (row = 0; row < batch.rowCount(); row++) {
             for (int c = 0; c < columns.length; c++) {
-                fields[c] = columns[c].isNull(row) ? null : columns[c].text(row);
+                boolean isNull = columns[c].isNull(row);
+                fields[c] = !isNull ? columns[c].text(row) : nullText.isEmpty() ? null : nullText;
             }
             record(fields);
         }
@@ -95,6 +179,8 @@ final class CsvFileWriter implements FileWriter {
         closed = true;
         try {
             out.close();
+        } catch (CharacterCodingException e) {
+            throw notInEncoding(e);
         } catch (IOException e) {
             throw Io.failure("write", path, e);
         }

@@ -5,6 +5,7 @@ import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.EnumSet;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -12,6 +13,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.regex.Pattern;
 import java.util.stream.IntStream;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
@@ -25,8 +27,10 @@ import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Format;
+import org.unimeros.storage.format.FormatOption;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.format.Notation;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.Samples;
 import org.unimeros.storage.format.TypeGuess;
@@ -53,7 +57,17 @@ public final class CsvFormat implements Format {
 
     @Override
     public boolean canBeCut(DataFile file) {
-        return !file.isGzip();
+        return !file.isOnePiece();
+    }
+
+    @Override
+    public Set<FormatOption> readOptions() {
+        return EnumSet.complementOf(EnumSet.of(FormatOption.COMPRESSION));
+    }
+
+    @Override
+    public Set<FormatOption> writeOptions() {
+        return EnumSet.complementOf(EnumSet.of(FormatOption.COMPRESSION, FormatOption.COMMENT));
     }
 
     @Override
@@ -76,7 +90,7 @@ public final class CsvFormat implements Format {
             }
         }
         List<ColumnSpec> columns = new ArrayList<>();
-        guesses.forEach((name, guess) -> columns.add(ColumnSpec.of(name, guess.type())));
+        guesses.forEach((name, guess) -> columns.add(ColumnSpec.guessed(name, guess.type())));
         List<String> warnings = new ArrayList<>();
         guesses.forEach((name, guess) -> guess.remark(name).ifPresent(warnings::add));
         return new Inferred(columns, warnings);
@@ -89,12 +103,13 @@ public final class CsvFormat implements Format {
                 header.stream().map(name -> ColumnSpec.of(name, DataType.TEXT)).toList();
         texts.forEach(column -> guesses.computeIfAbsent(column.name(), n -> new TypeGuess()));
         Batch sample = sample(file, texts, options);
+        Notation notation = options.notation();
         for (int c = 0; c < texts.size(); c++) {
             TextColumn column = (TextColumn) sample.column(c);
             TypeGuess guess = guesses.get(texts.get(c).name());
             for (int i = 0; i < sample.rowCount(); i++) {
                 boolean isEmpty = column.isNull(i) || column.start(i) == column.end(i);
-                guess.addText(isEmpty ? null : column.text(i));
+                guess.addText(isEmpty ? null : notation.guessed(column.text(i)));
             }
         }
     }
@@ -102,18 +117,21 @@ public final class CsvFormat implements Format {
     /** The delimiter of the first line that has one, unless it is said; of lines with commas it is the comma. */
     @Override
     public FormatOptions found(List<DataFile> files, FormatOptions options) {
-        if (options.says("delimiter")) {
-            return options;
+        FormatOptions encoded = Samples.encoding(files, options);
+        if (options.says(FormatOption.DELIMITER)) {
+            return encoded;
         }
         return files.stream()
                 .filter(f -> f.bytes() > 0)
                 .findFirst()
-                .map(file -> options.delimitedBy(delimiter(firstLine(file))))
-                .orElse(options);
+                .map(file -> firstLine(file.in(encoded.encoding()), encoded))
+                .map(line -> encoded.found(FormatOption.DELIMITER, String.valueOf(delimiter(line, encoded))))
+                .orElse(encoded);
     }
 
-    private static char delimiter(String line) {
-        String unquoted = line.replaceAll("\"[^\"]*\"", "");
+    private static char delimiter(String line, FormatOptions options) {
+        String quote = Pattern.quote(String.valueOf(options.quote()));
+        String unquoted = line.replaceAll(quote + "[^" + quote + "]*" + quote, "");
         char best = ',';
         long most = unquoted.chars().filter(c -> c == ',').count();
         for (char candidate : new char[] {'\t', ';', '|'}) {
@@ -126,10 +144,14 @@ public final class CsvFormat implements Format {
         return best;
     }
 
-    private static String firstLine(DataFile file) {
+    private static String firstLine(DataFile file, FormatOptions options) {
+        String comment = options.comment().map(String::valueOf).orElse("\n");
         try (InputStream in = Io.open(file, 0)) {
             String start = new String(in.readNBytes(MOST_FIRST_LINE), StandardCharsets.UTF_8);
-            return start.lines().filter(line -> !line.isBlank()).findFirst().orElse("");
+            return start.lines()
+                    .filter(line -> !line.isBlank() && !line.startsWith(comment))
+                    .findFirst()
+                    .orElse("");
         } catch (IOException e) {
             throw Io.failure("read", file.path(), e);
         }
@@ -145,19 +167,20 @@ public final class CsvFormat implements Format {
      * a header.
      */
     private static void requireNames(DataFile file, List<String> header, FormatOptions options) {
-        if (!options.header() || options.says("header")) {
+        if (!options.header() || options.says(FormatOption.HEADER)) {
             return;
         }
         List<String> second;
-        try (CsvParser parser = new CsvParser(Piece.whole(file), options)) {
+        try (CsvParser parser = new CsvParser(Piece.whole(file), options, 0)) {
             parser.record();
             second = parser.record();
         }
         boolean anyTyped = false;
         for (int i = 0; i < header.size(); i++) {
             // Columns are called after years, too.
-            DataType type = header.get(i).strip().matches("(19|20)[0-9]{2}") ? DataType.TEXT : kind(header.get(i));
-            if (second.size() != header.size() || type != kind(second.get(i))) {
+            boolean isYear = header.get(i).strip().matches("(19|20)[0-9]{2}");
+            DataType type = isYear ? DataType.TEXT : kind(header.get(i), options);
+            if (second.size() != header.size() || type != kind(second.get(i), options)) {
                 return;
             }
             anyTyped |= type != DataType.TEXT;
@@ -168,10 +191,14 @@ public final class CsvFormat implements Format {
         }
     }
 
-    private static DataType kind(String text) {
+    private static DataType kind(String text, FormatOptions options) {
         TypeGuess guess = new TypeGuess();
-        guess.addText(text.isBlank() ? null : text.strip());
-        return guess.type() == DataType.INT || guess.type() == DataType.LONG ? DataType.DOUBLE : guess.type();
+        boolean isNull = text.isBlank() || options.nullTexts().contains(text);
+        guess.addText(isNull ? null : options.notation().guessed(text.strip()));
+        boolean isNumber = guess.type() == DataType.INT
+                || guess.type() == DataType.LONG
+                || guess.type() instanceof DataType.Decimal;
+        return isNumber ? DataType.DOUBLE : guess.type();
     }
 
     private static List<String> unique(DataFile file, List<String> names) {
@@ -212,7 +239,7 @@ public final class CsvFormat implements Format {
 
     /** The names of the columns of a file, in order. */
     static List<String> header(DataFile file, FormatOptions options) {
-        try (CsvParser parser = new CsvParser(Piece.whole(file), options)) {
+        try (CsvParser parser = new CsvParser(Piece.whole(file), options, 0)) {
             List<String> first = parser.record();
             return options.header()
                     ? unique(file, first)

@@ -4,6 +4,7 @@ import static java.nio.charset.StandardCharsets.UTF_8;
 
 import de.siegmar.fastcsv.reader.AbstractBaseCsvCallbackHandler;
 import de.siegmar.fastcsv.reader.CloseableIterator;
+import de.siegmar.fastcsv.reader.CommentStrategy;
 import de.siegmar.fastcsv.reader.CsvParseException;
 import de.siegmar.fastcsv.reader.CsvReader;
 import de.siegmar.fastcsv.reader.FieldMismatchStrategy;
@@ -32,6 +33,7 @@ final class CsvParser implements AutoCloseable {
 
     private final Piece lines;
     private final FormatOptions options;
+    private final int columns;
     private final CsvBytes bytes;
     private final Handler handler;
     private final CsvReader<Boolean> reader;
@@ -39,15 +41,20 @@ final class CsvParser implements AutoCloseable {
     /** How many lines of the file begin before the range; -1 as long as nobody has asked. */
     private long linesBefore = -1;
 
-    CsvParser(Piece lines, FormatOptions options) {
+    /** @param columns how many there are; where there is one, an empty line is a record; 0 where that is not known */
+    CsvParser(Piece lines, FormatOptions options, int columns) {
         this.lines = lines;
         this.options = options;
+        this.columns = columns;
         try {
-            this.bytes = new CsvBytes(lines, options.delimiter());
+            this.bytes = new CsvBytes(lines, options.delimiter(), options.quote());
             this.handler = new Handler();
             this.reader = CsvReader.builder()
                     .fieldSeparator(options.delimiter())
-                    .skipEmptyLines(true)
+                    .quoteCharacter(options.quote())
+                    .commentCharacter(options.comment().orElse('#'))
+                    .commentStrategy(options.comment().isPresent() ? CommentStrategy.SKIP : CommentStrategy.NONE)
+                    .skipEmptyLines(false)
                     .extraFieldStrategy(FieldMismatchStrategy.IGNORE)
                     .missingFieldStrategy(FieldMismatchStrategy.IGNORE)
                     .build(handler, bytes);
@@ -106,7 +113,7 @@ final class CsvParser implements AutoCloseable {
 
     private UnimerosException unreadable(IOException e) {
         return e instanceof CharacterCodingException
-                ? new BadData(lines.file() + " is not UTF-8 text; convert it first, for example with iconv", e)
+                ? new BadData(lines.file() + " is not UTF-8 text; say its encoding, for example windows-1252", e)
                 : Io.failure("read", lines.file().path(), e);
     }
 
@@ -117,7 +124,11 @@ final class CsvParser implements AutoCloseable {
     private final class Handler extends AbstractBaseCsvCallbackHandler<Boolean> {
         private final ByteArrayOutputStream raw = new ByteArrayOutputStream();
         private final byte[] delimiter = String.valueOf(options.delimiter()).getBytes(UTF_8);
-        private final byte[] nullText = options.nullText().getBytes(UTF_8);
+        private final byte quote = (byte) options.quote();
+        private final byte[][] nullTexts =
+                options.nullTexts().stream().map(t -> t.getBytes(UTF_8)).toArray(byte[][]::new);
+        private final int longestNull =
+                Arrays.stream(nullTexts).mapToInt(t -> t.length).max().orElse(0);
         private TextRecords records;
         /** The fields of a record that is read by itself; else null. */
         private List<String> texts;
@@ -140,7 +151,7 @@ final class CsvParser implements AutoCloseable {
             end = start + length;
             if (quoted || isCareful) {
                 handleCarefully(index, chars, offset, length, quoted);
-            } else if (length > nullText.length) {
+            } else if (length > longestNull) {
                 records.note(start, end);
             } else {
                 noteShort(start, false);
@@ -167,15 +178,21 @@ final class CsvParser implements AutoCloseable {
         }
 
         private void noteShort(int start, boolean quoted) {
-            boolean isNull =
-                    !quoted && (start == end || Arrays.equals(bytes.bytes(), start, end, nullText, 0, nullText.length));
-            if (isNull) {
+            if (!quoted && isNull(start)) {
                 records.noteNull();
             } else if (start == end) {
                 records.noteEmpty();
             } else {
                 records.note(start, end);
             }
+        }
+
+        private boolean isNull(int start) {
+            boolean isNull = start == end;
+            for (int i = 0; !isNull && i < nullTexts.length; i++) {
+                isNull = Arrays.equals(bytes.bytes(), start, end, nullTexts[i], 0, nullTexts[i].length);
+            }
+            return isNull;
         }
 
         private void refuseUnclosed(boolean isUnclosed) {
@@ -203,25 +220,29 @@ final class CsvParser implements AutoCloseable {
                 raw.write(bytes.bytes(), start, end - start);
                 return;
             }
-            raw.write('"');
+            raw.write(quote);
             for (int i = start; i < end; i++) {
                 byte b = bytes.bytes()[i];
-                if (b == '"') {
-                    raw.write('"');
+                if (b == quote) {
+                    raw.write(quote);
                 }
                 raw.write(b);
             }
-            raw.write('"');
+            raw.write(quote);
         }
 
         /** Returns null, which has the parser go on, as long as there is room for records. */
         @Override
         protected Boolean buildRecord() {
-            if (getRecordType() != RecordType.DATA) {
+            boolean isEmpty = getRecordType() == RecordType.EMPTY;
+            if (getRecordType() == RecordType.COMMENT || isEmpty && (texts != null || columns != 1)) {
                 return null;
             }
             if (texts != null) {
                 return Boolean.TRUE;
+            }
+            if (isEmpty) {
+                records.noteNull();
             }
             if (records.keepsRaw()) {
                 records.keep(raw.toByteArray());

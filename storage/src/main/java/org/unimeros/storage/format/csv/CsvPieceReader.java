@@ -31,10 +31,11 @@ final class CsvPieceReader implements BatchReader {
         this.context = context;
         this.columns = columns.size();
         List<String> header = CsvFormat.header(piece.file(), options);
-        this.records = new TextRecords(columns, header.size(), rowsPerBatch, context.keepsBadRecords());
+        this.records =
+                new TextRecords(columns, header.size(), rowsPerBatch, context.keepsBadRecords(), options.notation());
         match(columns, header);
         Piece lines = CsvRange.lines(piece);
-        this.parser = new CsvParser(lines, options);
+        this.parser = new CsvParser(lines, options, header.size());
         this.atHeader = options.header() && lines.start() == 0;
     }
 

@@ -9,6 +9,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.function.Consumer;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.storage.format.Notation;
 import org.unimeros.storage.format.TypeGuess;
 
 /**
@@ -19,10 +20,15 @@ final class JsonGuess {
 
     private static final int MOST_FIELDS = 300;
 
+    private final Notation notation;
     private final TypeGuess plain = new TypeGuess();
     private final Map<String, JsonGuess> fields = new LinkedHashMap<>();
     private JsonGuess element;
     private boolean isObject;
+
+    JsonGuess(Notation notation) {
+        this.notation = notation;
+    }
 
     /** Adds the value that the parser stands on, and leaves it on its last token. */
     void add(JsonParser parser) throws IOException {
@@ -33,7 +39,7 @@ final class JsonGuess {
                 addFields(parser);
             }
             case START_ARRAY -> {
-                element = element == null ? new JsonGuess() : element;
+                element = element == null ? new JsonGuess(notation) : element;
                 while (parser.nextToken() != JsonToken.END_ARRAY) {
                     element.add(parser);
                 }
@@ -52,7 +58,7 @@ final class JsonGuess {
     void addFields(JsonParser parser) throws IOException {
         for (String field = parser.nextFieldName(); field != null; field = parser.nextFieldName()) {
             parser.nextToken();
-            fields.computeIfAbsent(field, name -> new JsonGuess()).add(parser);
+            fields.computeIfAbsent(field, name -> new JsonGuess(notation)).add(parser);
         }
     }
 
@@ -69,9 +75,9 @@ final class JsonGuess {
     }
 
     /** Text stays text even when it looks like a number; only dates and timestamps have no form of their own in JSON. */
-    private static DataType textOrTime(String value) {
+    private DataType textOrTime(String value) {
         TypeGuess guess = new TypeGuess();
-        guess.addText(value);
+        guess.addText(notation.guessed(value));
         DataType type = guess.type();
         return type == DataType.DATE || type == DataType.TIMESTAMP ? type : DataType.TEXT;
     }

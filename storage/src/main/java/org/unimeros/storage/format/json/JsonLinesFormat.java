@@ -8,6 +8,7 @@ import com.fasterxml.jackson.core.JsonToken;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.EnumSet;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
@@ -18,6 +19,7 @@ import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Format;
+import org.unimeros.storage.format.FormatOption;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.LineReader;
 import org.unimeros.storage.format.Piece;
@@ -45,12 +47,22 @@ public final class JsonLinesFormat implements Format {
 
     @Override
     public boolean canBeCut(DataFile file) {
-        return !file.isGzip();
+        return !file.isOnePiece();
+    }
+
+    @Override
+    public Set<FormatOption> readOptions() {
+        return EnumSet.of(FormatOption.ENCODING, FormatOption.DATE_FORM, FormatOption.TIMESTAMP_FORM);
+    }
+
+    @Override
+    public FormatOptions found(List<DataFile> files, FormatOptions options) {
+        return Samples.encoding(files, options);
     }
 
     @Override
     public Inferred infer(List<DataFile> files, FormatOptions options) {
-        JsonGuess record = new JsonGuess();
+        JsonGuess record = new JsonGuess(options.notation());
         Set<DataFile> seen = new HashSet<>();
         for (DataFile file : Samples.choose(files, SAMPLE_FILES)) {
             seen.add(file);
@@ -112,14 +124,14 @@ public final class JsonLinesFormat implements Format {
 
     @Override
     public PieceOpener opener(List<ColumnSpec> columns, FormatOptions options, ReadContext context) {
-        JsonRecords records = new JsonRecords(columns, context.keepsBadRecords());
+        JsonRecords records = new JsonRecords(columns, context.keepsBadRecords(), options.notation());
         return piece -> new JsonLinesReader(new LineReader(piece), records, context);
     }
 
     @Override
     public PieceOpener opener(
             List<ColumnSpec> columns, Set<String> sampled, FormatOptions options, ReadContext context) {
-        JsonRecords records = new JsonRecords(columns, context.keepsBadRecords());
+        JsonRecords records = new JsonRecords(columns, context.keepsBadRecords(), options.notation());
         return piece -> {
             records.tellOthers(
                     sampled,

@@ -14,6 +14,7 @@ import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.Notation;
 import org.unimeros.storage.format.TextRecords;
 
 /**
@@ -89,9 +90,9 @@ final class JsonRecords {
     /** Where the texts of the records end that were ended. */
     private int ended;
 
-    JsonRecords(List<ColumnSpec> columns, boolean keepsRaw) {
+    JsonRecords(List<ColumnSpec> columns, boolean keepsRaw, Notation notation) {
         this.columns = columns.toArray(ColumnSpec[]::new);
-        this.texts = new TextRecords(columns, columns.size(), Batch.TARGET_ROWS, keepsRaw);
+        this.texts = new TextRecords(columns, columns.size(), Batch.TARGET_ROWS, keepsRaw, notation);
         this.builders = new ColumnBuilder[columns.size()];
         this.seen = new boolean[columns.size()];
         for (int c = 0; c < builders.length; c++) {

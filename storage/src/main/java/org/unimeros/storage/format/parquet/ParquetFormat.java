@@ -31,6 +31,7 @@ import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Format;
+import org.unimeros.storage.format.FormatOption;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Io;
 import org.unimeros.storage.format.Piece;
@@ -130,6 +131,11 @@ public final class ParquetFormat implements Format {
                 file + " is not a readable Parquet file (" + why
                         + "); it may be cut off: write it again, or move it away",
                 e);
+    }
+
+    @Override
+    public Set<FormatOption> writeOptions() {
+        return Set.of(FormatOption.COMPRESSION);
     }
 
     @Override

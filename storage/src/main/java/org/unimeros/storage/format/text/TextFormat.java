@@ -6,12 +6,15 @@ import java.io.OutputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Arrays;
+import java.util.EnumSet;
 import java.util.List;
+import java.util.Set;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
+import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
@@ -19,10 +22,13 @@ import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Format;
+import org.unimeros.storage.format.FormatOption;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Io;
 import org.unimeros.storage.format.LineReader;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.format.Samples;
+import org.unimeros.storage.format.Utf8Check;
 
 /** Lines of UTF-8 text. */
 public final class TextFormat implements Format {
@@ -41,7 +47,17 @@ public final class TextFormat implements Format {
 
     @Override
     public boolean canBeCut(DataFile file) {
-        return !file.isGzip();
+        return !file.isOnePiece();
+    }
+
+    @Override
+    public Set<FormatOption> readOptions() {
+        return EnumSet.of(FormatOption.ENCODING);
+    }
+
+    @Override
+    public FormatOptions found(List<DataFile> files, FormatOptions options) {
+        return Samples.encoding(files, options);
     }
 
     @Override
@@ -57,17 +73,20 @@ public final class TextFormat implements Format {
                         "a text file has the one column line, but column " + column.name() + " is declared");
             }
         }
-        return new Lines(new LineReader(piece), columns.size());
+        return new Lines(new LineReader(piece), piece.file(), columns.size());
     }
 
     /** Lines as slices of the bytes that they were read with, which are hardly more than theirs. */
     private static final class Lines implements BatchReader {
         private final LineReader lines;
+        private final DataFile file;
         private final int columns;
+        private final Utf8Check utf8 = new Utf8Check();
         private final int[] starts = new int[Batch.TARGET_ROWS];
         private final int[] ends = new int[Batch.TARGET_ROWS];
 
-        Lines(LineReader lines, int columns) {
+        Lines(LineReader lines, DataFile file, int columns) {
+            this.file = file;
             this.lines = lines;
             this.columns = columns;
         }
@@ -80,6 +99,9 @@ public final class TextFormat implements Format {
             }
             int first = starts[0];
             byte[] bytes = Arrays.copyOfRange(lines.buffer(), first, ends[rows - 1]);
+            if (!utf8.isValid(bytes)) {
+                throw new BadData(file + " is not UTF-8 text; say its encoding, for example windows-1252");
+            }
             int[] from = new int[rows];
             int[] to = new int[rows];
             for (int i = 0; i < rows; i++) {

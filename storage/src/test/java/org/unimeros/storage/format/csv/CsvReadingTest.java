@@ -93,7 +93,7 @@ class CsvReadingTest {
                 text.append(i == 5999 && random.nextBoolean() ? "" : lineEnd);
                 text.append(random.nextInt(50) == 0 && i < 5999 ? lineEnd : "");
             }
-            FormatOptions options = FormatOptions.of(Map.of("delimiter", delimiter, "null", nullText));
+            FormatOptions options = FormatOptions.of(Map.of("delimiter", delimiter, "null_text", nullText));
             Piece whole = Piece.whole(file(text.toString()));
             assertEquals(expected, read(whole, texts("a", "b", "ç"), options, ReadContext.STRICT), "seed " + seed);
             List<List<Object>> turned = expected.stream()

@@ -1,0 +1,329 @@
+package org.unimeros;
+
+import static java.nio.charset.StandardCharsets.UTF_8;
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.io.IOException;
+import java.nio.charset.Charset;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.engine.error.UserMistake;
+
+/** Text files as others write them: said once, in a query, a call or a declaration, and read or written as said. */
+class TextFormsTest {
+
+    private static final String PARCELS = """
+            # parcels of one day
+            depot;posted;seen;weight_kg;note
+            'D;01';02.03.2031;02.03.2031 16:05;1,50;-
+            D02;31.12.2030;31.12.2030 00:00;12,00;n/a
+            D03;;;;'-'
+            """;
+
+    private static final String SAID = "delimiter => ';', quote => '''', comment => '#', decimal_mark => ',',"
+            + " date_form => 'DD.MM.YYYY', timestamp_form => 'DD.MM.YYYY HH24:MI', null_text => array['-', 'n/a']";
+
+    private static final String ROWS =
+            "[[D;01, 2031-03-02, 2031-03-02T16:05:00Z, 1.50, null], [D02, 2030-12-31, 2030-12-31T00:00:00Z, 12.00, null],"
+                    + " [D03, null, null, null, -]]";
+
+    @TempDir
+    Path root;
+
+    private Engine engine;
+
+    @BeforeEach
+    void open() {
+        engine = Engine.local(Settings.defaults()
+                .with("memory.scratch", root.resolve("scratch").toString()));
+    }
+
+    private Path write(String name, byte[] bytes) throws IOException {
+        Files.createDirectories(root.resolve(name).getParent());
+        return Files.write(root.resolve(name), bytes);
+    }
+
+    private Path write(String name, String text) throws IOException {
+        return write(name, text.getBytes(UTF_8));
+    }
+
+    private List<List<Object>> rows(Rows rows) {
+        Table table = rows.fetch();
+        List<List<Object>> all = new ArrayList<>();
+        for (int i = 0; i < table.size(); i++) {
+            List<Object> row = new ArrayList<>();
+            for (String name : table.schema().names()) {
+                row.add(table.row(i).get(name));
+            }
+            all.add(row);
+        }
+        return all;
+    }
+
+    private List<List<Object>> rows(String query) {
+        return rows(engine.sql(query));
+    }
+
+    private static String types(Rows rows) {
+        return rows.schema().qualified(null).toString();
+    }
+
+    @Test
+    void allThatCanBeSaidIsSaidInAQuery() throws IOException {
+        Path file = write("parcels.csv", PARCELS);
+        Rows parcels = engine.sql("select * from dataset('" + file + "', " + SAID + ")");
+        assertEquals("(depot text, posted date, seen timestamp, weight_kg decimal(18, 2), note text)", types(parcels));
+        assertEquals(ROWS, rows(parcels).toString());
+    }
+
+    @Test
+    void theSameIsSaidInACall() throws IOException {
+        Path file = write("parcels.csv", PARCELS);
+        Rows parcels = engine.read(
+                file.toString(),
+                o -> o.delimiter(';')
+                        .nullText("-", "n/a")
+                        .option("quote", "'")
+                        .option("comment", "#")
+                        .option("decimal_mark", ",")
+                        .option("date_form", "DD.MM.YYYY")
+                        .option("timestamp_form", "DD.MM.YYYY HH24:MI"));
+        assertEquals(ROWS, rows(parcels).toString());
+    }
+
+    @Test
+    void theSameIsDeclared() throws IOException {
+        write("parcels.csv", PARCELS);
+        Path declared = write("datasets.yaml", """
+                datasets:
+                  parcels:
+                    location: parcels.csv
+                    options:
+                      delimiter: ";"
+                      quote: "'"
+                      comment: "#"
+                      decimal_mark: ","
+                      date_form: DD.MM.YYYY
+                      timestamp_form: DD.MM.YYYY HH24:MI
+                      null_text: ["-", n/a]
+                """);
+        try (Engine with = Engine.local(Settings.defaults(), declared)) {
+            assertEquals(ROWS, rows(with.sql("select * from parcels")).toString());
+        }
+    }
+
+    @Test
+    void whatIsWrittenInAFormIsReadInIt() throws IOException {
+        Path file = write("parcels.csv", PARCELS);
+        String folder = root.resolve("out").toString();
+        engine.sql("select * from dataset('" + file + "', " + SAID + ")")
+                .write(
+                        folder,
+                        as -> as.csv()
+                                .option("delimiter", ";")
+                                .option("quote", "'")
+                                .option("decimal_mark", ",")
+                                .option("date_form", "DD.MM.YYYY")
+                                .option("timestamp_form", "DD.MM.YYYY HH24:MI")
+                                .option("null_text", "-", "n/a")
+                                .option("encoding", "utf-16"));
+        assertEquals(
+                ROWS,
+                rows("select * from dataset('" + folder + "', " + SAID + ") order by weight_kg nulls last")
+                        .toString());
+    }
+
+    @ParameterizedTest
+    @CsvSource({
+        "iso-8859-1, said",
+        "windows-1252, said",
+        "utf-16le, said",
+        "utf-16be, said",
+        "utf-16, found",
+        "utf-8, found"
+    })
+    void textInOtherEncodingsIsTheSame(String encoding, String how) throws IOException {
+        StringBuilder text = new StringBuilder("depot,place\n");
+        for (int i = 0; i < 20_000; i++) {
+            text.append(i).append(",Straße nach Rübenfeld ").append(i % 7).append('\n');
+        }
+        Charset charset = Charset.forName(encoding);
+        Path csv = write("places.csv", text.toString().getBytes(charset));
+        Path lines = write("places.txt", text.toString().getBytes(charset));
+        Path json = write(
+                "places.jsonl",
+                "{\"place\": \"Rübenfeld\", \"n\": 1}\n".repeat(3_000).getBytes(charset));
+        String said = "'" + (how.equals("said") ? ", encoding => '" + encoding + "'" : "") + ")";
+        assertEquals(
+                "[[20000, 2857, 199990000]]",
+                rows("select count(*) n, count(*) filter (where place = 'Straße nach Rübenfeld 6') six, sum(depot) s"
+                                + " from dataset('" + csv + said)
+                        .toString());
+        assertEquals(
+                "[[20001]]",
+                rows("select count(*) filter (where line like '%ße nach Rü%' or line = 'depot,place') n from dataset('"
+                                + lines + said)
+                        .toString());
+        assertEquals(
+                "[[Rübenfeld, 3000]]",
+                rows("select place, sum(n) n from dataset('" + json + said + " group by place")
+                        .toString());
+    }
+
+    @Test
+    void textThatIsNotInTheEncodingIsRefused() throws IOException {
+        byte[] latin = "depot,place\n1,Rübenfeld\n".getBytes(Charset.forName("iso-8859-1"));
+        Path csv = write("places.csv", latin);
+        Path lines = write("places.txt", latin);
+        for (String input : List.of(csv + "'", csv + "', encoding => 'us-ascii'", lines + "'")) {
+            BadData e = assertThrows(BadData.class, () -> rows("select * from dataset('" + input + ")"));
+            assertTrue(e.getMessage().contains("say its encoding"), e.getMessage());
+        }
+        UnimerosException e = assertThrows(
+                UnimerosException.class,
+                () -> engine.sql("select '€' as price")
+                        .write(root.resolve("euro").toString(), as -> as.csv().option("encoding", "iso-8859-1")));
+        assertTrue(e.getMessage().contains("a character that ISO-8859-1 does not have"), e.getMessage());
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "'x.csv', delimeter => ';' | did you mean delimiter",
+                "'x.csv', delimiter => ';;' | needs one character",
+                "'x.csv', header => 'yes' | header is true or false",
+                "'x.csv', encoding => 'utf-9' | did you mean utf-8",
+                "'x.csv', decimal_mark => ';' | is . or ,",
+                "'x.csv', date_form => 'QQQQX' | unknown part of a format",
+                "'x.csv', quote => ',' | must differ",
+                "'x.csv', compression => 'zstd' | csv files are read without option compression",
+                "'x.jsonl', delimiter => ';' | json files are read without option delimiter",
+                "'x.txt', null_text => '-' | text files are read without option null_text",
+                "'x.csv', delimiter => ';', delimiter => ',' | twice",
+                "'x.csv', columns => 'id' | name and type",
+                "'x.csv', columns => 'id lnog' | lnog",
+                "'x.csv', header => null | are constants",
+                "header => true | needs a path"
+            })
+    void whatMeansNothingIsRefused(String text) throws IOException {
+        write("x.csv", "id\n1\n");
+        write("x.jsonl", "{\"id\": 1}\n");
+        write("x.txt", "1\n");
+        String[] parts = text.split(" \\| ");
+        String query = "select * from dataset(" + parts[0].replace("'x.", "'" + root + "/x.") + ")";
+        UserMistake e = assertThrows(UserMistake.class, () -> rows(query));
+        assertTrue(e.getMessage().contains(parts[1]), e.getMessage());
+    }
+
+    @Test
+    void aPathInSingleQuotesIsRefusedWithTheWayToWriteIt() throws IOException {
+        Path file = write("x.csv", "id\n1\n");
+        UserMistake e = assertThrows(UserMistake.class, () -> engine.sql("select * from '" + file + "'"));
+        assertTrue(e.getMessage().contains("write dataset('" + file + "')"), e.getMessage());
+        assertEquals("[[1]]", rows("select * from \"" + file + "\"").toString());
+    }
+
+    @Test
+    void columnsAreDeclaredInAQuery() throws IOException {
+        Path file = write("x.jsonl", "{\"id\": 1, \"device\": {\"weight\": 2.5}}\n");
+        Rows declared = engine.sql("select * from dataset('" + file
+                + "', columns => 'id long, weight decimal(9, 2) from device.weight, \"two words\" text')");
+        assertEquals("(id long, weight decimal(9, 2), two words text)", types(declared));
+        assertEquals("[[1, 2.50, null]]", rows(declared).toString());
+    }
+
+    @Test
+    void patternsAndListsOfFilesAreOneDataset() throws IOException {
+        for (int day = 1; day <= 3; day++) {
+            for (int hour = 0; hour < 2; hour++) {
+                write("scans/day=2031-03-0" + day + "/hour=" + hour + "/a.csv", "id\n" + day + hour + "\n");
+            }
+        }
+        write("scans/day=2031-03-01/hour=0/_hidden.csv", "id\n99\n");
+        write("scans/day=2031-03-01/hour=0/notes.txt", "a note\n");
+        String scans = root.resolve("scans").toString();
+        String ids = "select list_agg(id order by id) ids, min(day) d from dataset('" + scans;
+        assertEquals(
+                "[[[10, 11, 20, 21, 30, 31], 2031-03-01]]",
+                rows(ids + "/**.csv')").toString());
+        assertEquals(
+                "[[[20, 30], 2031-03-02]]",
+                rows(ids + "/day=2031-03-0[23]/hour=0')").toString());
+        assertEquals(
+                "[[[20, 21], 2031-03-02]]",
+                rows(ids + "/day=2031-03-02/*/*.csv')").toString());
+        assertEquals(
+                "[[[10, 31], 2031-03-01]]",
+                rows(ids + "/day=2031-03-01/hour=0/*.csv', '" + scans + "/day=2031-03-03/hour=1/*.csv')")
+                        .toString());
+        List<String> halves = List.of(scans + "/*/hour=0/*.csv", scans + "/*/hour=1/*.csv");
+        assertEquals(6, engine.read(halves).fetch().size());
+        UserMistake none = assertThrows(UserMistake.class, () -> engine.read(scans + "/day=2032*"));
+        assertTrue(none.getMessage().contains("no file fits day=2032*"), none.getMessage());
+        UserMistake target = assertThrows(
+                UserMistake.class,
+                () -> engine.script("create table \"" + scans + "/x*\" as select 1 as a", Map.of())
+                        .next());
+        assertTrue(target.getMessage().contains("is a pattern"), target.getMessage());
+    }
+
+    @Test
+    void rowsThatAreInsertedHaveTheFormOfThoseThatAreThere() throws IOException {
+        write("d/a.csv", "id;price\n1;2,5\n");
+        Path declared = write("datasets.yaml", "datasets: {d: {options: {delimiter: ';', decimal_mark: ','}}}\n");
+        try (Engine with = Engine.local(Settings.defaults(), declared)) {
+            with.script("insert into d select 2, 3.5", Map.of()).next();
+            assertEquals(
+                    "[[1, 2.5], [2, 3.5]]",
+                    rows(with.sql("select * from d order by id")).toString());
+        }
+    }
+
+    @Test
+    void aNullInAFileOfOneColumnIsARow() {
+        String folder = root.resolve("one").toString();
+        engine.sql("select nullif(x, 2) as x from unnest(series(1, 4)) as s(x) order by 1")
+                .write(folder, as -> as.csv());
+        assertEquals(
+                "[[4, 3]]",
+                rows("select count(*) n, count(x) x from dataset('" + folder + "')")
+                        .toString());
+    }
+
+    @Test
+    void fractionsAreExact() throws IOException {
+        StringBuilder text = new StringBuilder("price,measured,big\n");
+        for (int i = 0; i < 3_000; i++) {
+            text.append(i % 10 + 0.1).append(",0.12345678,1e3\n");
+        }
+        Path file = write("prices.csv", text.toString());
+        Rows prices = engine.read(file.toString());
+        assertEquals("(price decimal(18, 1), measured double, big double)", types(prices));
+        assertEquals(
+                "[[13800.0, 300]]",
+                rows("select sum(price) s, count(*) filter (where price * 3 = 0.3) n from dataset('" + file + "')")
+                        .toString());
+        write("prices.csv", text + "0.25,0,0\n1.500,0,0\n");
+        BadData e = assertThrows(BadData.class, () -> rows("select sum(price) from dataset('" + file + "')"));
+        assertTrue(
+                e.getMessage().contains("prices.csv:3002: column price is decimal(18, 1), but the value is '0.25'"),
+                e.getMessage());
+        assertEquals(
+                "[[13801.75]]",
+                rows("select sum(price) s from dataset('" + file + "', columns => 'price decimal(18, 2)')")
+                        .toString());
+    }
+}
