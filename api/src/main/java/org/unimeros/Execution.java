@@ -28,6 +28,7 @@ import org.unimeros.engine.run.LocalRunner;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunOutcome;
+import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.source.HeldTable;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.spill.ProcessSpace;
@@ -230,8 +231,12 @@ final class Execution {
         return runner;
     }
 
+    private boolean divertsBadRecords() {
+        return settings.forRuns().badRecords() == RunSettings.BadRecordPolicy.DIVERT;
+    }
+
     private Path badRecords() {
-        return Path.of(settings.get(Setting.BAD_RECORDS_FOLDER.name()), id + ".txt");
+        return Path.of(settings.get(Setting.BAD_RECORDS_FOLDER.name()), id + ".jsonl");
     }
 
     private ScratchFolder scratch() {
@@ -257,7 +262,8 @@ final class Execution {
                 millis,
                 outcome.counters(),
                 warnings,
-                record.filter(Files::exists));
+                record.filter(Files::exists),
+                Optional.of(badRecords()).filter(place -> outcome.skippedRecords() > 0 && divertsBadRecords()));
     }
 
     /** Every task writes a file of its own per partition, so that many values and many tasks make many small files. */

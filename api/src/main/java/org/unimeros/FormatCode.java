@@ -27,6 +27,7 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.OwnCode;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.record.RecordShape;
+import org.unimeros.engine.source.BadRecord;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
@@ -46,6 +47,8 @@ import org.unimeros.storage.format.Piece;
  */
 record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boolean canBeCut, List<ColumnSpec> columns)
         implements Format, Serializable {
+
+    private static final String ADVICE = "; correct it, or leave such records out (--on-bad-record skip)";
 
     private static final int BUFFER = 1 << 16;
 
@@ -163,7 +166,10 @@ record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boo
                         return record;
                     }
                 } catch (Exception e) {
-                    context.badRecord(bad(lines.place(), e), lines.copyLine());
+                    context.badRecord(
+                            new BadRecord(
+                                    lines.file(), lines.lineInFile(lines.lineNumber()), reason(e), lines.copyLine()),
+                            ADVICE);
                 }
             }
             return null;
@@ -177,12 +183,15 @@ record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boo
     }
 
     private BadData bad(String place, Exception why) {
+        return new BadData(place + ": " + reason(why) + ADVICE);
+    }
+
+    private String reason(Exception why) {
         String reason = why.getMessage() == null ? why.toString() : why.getMessage();
         if (why.getMessage() != null && !(why instanceof UnimerosException)) {
             reason += " (" + why.getClass().getSimpleName() + ")";
         }
-        return new BadData(place + ": not a record of the format " + name + ": " + reason
-                + "; correct it, or leave such records out (--on-bad-record skip)");
+        return "not a record of the format " + name + ": " + reason;
     }
 
     private final class OfFile extends Reader {
@@ -232,7 +241,7 @@ record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boo
                 try {
                     return next.call();
                 } catch (BadRecordException e) {
-                    context.badRecord(new BadData(piece.file() + ": " + e.getMessage()), e.raw());
+                    context.badRecord(new BadRecord(piece.file().toString(), 0, e.getMessage(), e.raw()), "");
                 } catch (IOException e) {
                     throw Io.failure("read", piece.file().path(), e);
                 } catch (Exception e) {

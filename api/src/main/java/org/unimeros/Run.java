@@ -21,6 +21,7 @@ import org.unimeros.insight.RunRecord;
  * @param counters what the job's own code has counted, by group and name
  * @param warnings what the user should know
  * @param record where its record is, if one is kept
+ * @param badRecords where the bad records are, if there are some that were diverted: lines of JSON with file, line, reason and record
  */
 public record Run(
         String id,
@@ -33,7 +34,8 @@ public record Run(
         long millis,
         Map<String, Map<String, Long>> counters,
         List<String> warnings,
-        Optional<Path> record) {
+        Optional<Path> record,
+        Optional<Path> badRecords) {
 
     public Run {
         warnings = List.copyOf(warnings);
@@ -54,7 +56,7 @@ public record Run(
                     .append(Sizes.bytes(skippedBytes));
         }
         if (skippedRecords > 0) {
-            out.append("; ").append(Sizes.count(skippedRecords, "bad record")).append(" left out");
+            out.append("; ").append(badRecordsLeftOut());
         }
         counters.forEach((group, names) -> names.forEach((name, sum) -> out.append("; ")
                 .append(group)
@@ -64,6 +66,12 @@ public record Run(
                 .append(Sizes.count(sum))));
         record.ifPresent(path -> out.append("; record: ").append(path));
         return out.toString();
+    }
+
+    /** How many bad records were left out, and where they are. */
+    public String badRecordsLeftOut() {
+        return Sizes.count(skippedRecords, "bad record")
+                + badRecords.map(place -> " left out and kept in " + place).orElse(" left out");
     }
 
     /** The sum of a counter; 0 of one that nothing was added to. */

@@ -180,10 +180,49 @@ class BadDataTest {
             Table table = engine.read(path, o -> o.column("id", "int").column("name", "text"))
                     .fetch();
             assertEquals(2, table.size());
-            Path kept = root.resolve("bad").resolve(table.run().id() + ".txt");
-            String mended = Files.readString(kept).replace("two", "2");
-            Table again = engine.read(file("mended.csv", "id,name\n" + mended)).fetch();
+            Path kept = table.run().badRecords().orElseThrow();
+            assertEquals(
+                    "{\"file\":\"" + path + "\",\"line\":3,\"reason\":\"column id is int, but the value is 'two'\","
+                            + "\"record\":\"two,\\\"c \\\"\\\"d\\\"\\\"\\\"\"}\n",
+                    Files.readString(kept));
+            assertTrue(
+                    table.run().summary().contains("1 bad record left out and kept in " + kept),
+                    table.run().summary());
+            String mended = root.resolve("mended").toString();
+            engine.sql("select replace(record, 'two', '2') as line from dataset('" + kept + "')")
+                    .write(mended, as -> as.format("text"));
+            Table again =
+                    engine.read(mended, o -> o.format("csv").header(false)).fetch();
             assertEquals("2 | c \"d\"", again.row(0).toString());
+        }
+    }
+
+    @Test
+    void whichRecordsAreLeftOutDoesNotDependOnTheColumnsThatAreRead() throws IOException {
+        StringBuilder csv = new StringBuilder("id,n,t\n");
+        StringBuilder json = new StringBuilder();
+        for (int i = 0; i < 3_000; i++) {
+            boolean isBad = i >= 2_000 && i % 100 < 3;
+            String n = isBad && i % 100 == 0 ? "many" : "" + i;
+            String id = isBad && i % 100 == 1 ? "none" : "" + i;
+            csv.append(id).append(',').append(n).append(isBad && i % 100 == 2 ? ",t,u\n" : ",t\n");
+            json.append(
+                    isBad && i % 100 == 2
+                            ? "{\"id\"\n"
+                            : "{\"id\": \"" + id + "\", \"n\": \"" + n + "\", \"t\": \"t\"}\n");
+        }
+        for (String path : List.of(file("mixed.csv", csv.toString()), file("mixed.jsonl", json.toString()))) {
+            for (String mode : List.of("skip", "divert")) {
+                try (Engine engine = Engine.local(settings.with("bad-records", mode))) {
+                    for (String wanted : List.of("count(*)", "count(id)", "count(n)", "count(t)", "count(id + n)")) {
+                        Table table = engine.sql("select " + wanted + " as c from dataset('" + path
+                                        + "', columns => 'id int, n int, t text')")
+                                .fetch();
+                        assertEquals(2_970, table.row(0).longValue("c"), path + " " + wanted);
+                        assertEquals(30, table.run().skippedRecords(), path + " " + wanted);
+                    }
+                }
+            }
         }
     }
 }

@@ -330,8 +330,11 @@ class OwnFormatTest {
             for (Path file : files.sorted().toList()) {
                 all.append(Files.readString(file));
             }
-            assertTrue(all.toString().contains("short\n"), all.toString());
-            assertTrue(all.toString().contains("2\n"), all.toString());
+            assertTrue(
+                    all.toString().contains("a.lst\",\"line\":3,")
+                            && all.toString().contains("\"record\":\"short\"}\n"),
+                    all.toString());
+            assertTrue(all.toString().contains("a weight below zero\",\"record\":\"2\"}\n"), all.toString());
         }
     }
 

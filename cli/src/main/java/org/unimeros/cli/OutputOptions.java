@@ -1,7 +1,6 @@
 package org.unimeros.cli;
 
 import org.unimeros.Table;
-import org.unimeros.engine.stage.Sizes;
 import picocli.CommandLine.Option;
 
 /** How rows are printed. */
@@ -24,7 +23,7 @@ final class OutputOptions {
         console.out().flush();
         table.run().warnings().forEach(console::warning);
         if (table.run().skippedRecords() > 0) {
-            console.warning(Sizes.count(table.run().skippedRecords(), "bad record") + " left out");
+            console.warning(table.run().badRecordsLeftOut());
         }
         if (console.terminal().errIsTerminal()) {
             console.note(table.run().summary());

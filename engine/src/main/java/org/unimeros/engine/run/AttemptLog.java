@@ -9,6 +9,7 @@ import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.own.Counters;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
+import org.unimeros.engine.source.BadRecord;
 import org.unimeros.engine.source.ReadContext;
 
 /** What one attempt meets while it reads. Used by the attempt's thread. */
@@ -17,7 +18,7 @@ public final class AttemptLog implements ReadContext {
     private final RunSettings settings;
     private final AtomicLong seen;
     private final List<String> problems = new ArrayList<>();
-    private final List<byte[]> records = new ArrayList<>();
+    private final List<BadRecord> records = new ArrayList<>();
     private final Counters counters = new Counters();
     private final Set<String> warned = new LinkedHashSet<>();
     private TaskScope scope = TaskScope.NONE;
@@ -29,7 +30,8 @@ public final class AttemptLog implements ReadContext {
     }
 
     @Override
-    public void badRecord(BadData problem, byte[] raw) {
+    public void badRecord(BadRecord record, String advice) {
+        BadData problem = record.problem(advice);
         if (settings.badRecords() == BadRecordPolicy.FAIL) {
             throw problem;
         }
@@ -38,8 +40,13 @@ public final class AttemptLog implements ReadContext {
         }
         problems.add(problem.getMessage());
         if (settings.badRecords() == BadRecordPolicy.DIVERT) {
-            records.add(raw);
+            records.add(record);
         }
+    }
+
+    @Override
+    public boolean leavesOutBadRecords() {
+        return settings.badRecords() != BadRecordPolicy.FAIL;
     }
 
     @Override

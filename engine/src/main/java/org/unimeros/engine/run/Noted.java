@@ -4,6 +4,7 @@ import java.io.Serializable;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import org.unimeros.engine.source.BadRecord;
 
 /**
  * What an attempt noted of what it read; it counts when the attempt does.
@@ -14,7 +15,7 @@ import java.util.TreeMap;
  * @param counters the sums of the job's counters, by group and name
  */
 public record Noted(
-        List<String> problems, List<byte[]> records, List<String> warnings, Map<String, Map<String, Long>> counters)
+        List<String> problems, List<BadRecord> records, List<String> warnings, Map<String, Map<String, Long>> counters)
         implements Serializable {
 
     public static final Noted NOTHING = new Noted(List.of(), List.of(), List.of(), Map.of());

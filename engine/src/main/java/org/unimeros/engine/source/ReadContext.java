@@ -9,11 +9,15 @@ public interface ReadContext {
     /**
      * A record that cannot be read. Returns when the job goes on without it.
      *
-     * @param problem what is wrong, and where
-     * @param raw the record as it stands in the file
-     * @throws BadData the problem, when the job must not go on
+     * @param advice what the user can do about it, added to what is told of it
+     * @throws BadData when the job must not go on
      */
-    void badRecord(BadData problem, byte[] raw);
+    void badRecord(BadRecord record, String advice);
+
+    /** Whether the job goes on without bad records, so that it must not depend on the columns that it reads which ones they are. */
+    default boolean leavesOutBadRecords() {
+        return false;
+    }
 
     /** Whether bad records are kept, so that their raw form is wanted. */
     default boolean keepsBadRecords() {
@@ -31,8 +35,8 @@ public interface ReadContext {
     /** Fails every bad record and drops warnings; for looking at data outside a run. */
     ReadContext STRICT = new ReadContext() {
         @Override
-        public void badRecord(BadData problem, byte[] raw) {
-            throw problem;
+        public void badRecord(BadRecord record, String advice) {
+            throw record.problem(advice);
         }
 
         @Override

@@ -16,6 +16,7 @@ import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
+import org.unimeros.engine.source.BadRecord;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.Scratch;
 import org.unimeros.engine.stage.PhysicalPlan;
@@ -32,10 +33,10 @@ public final class TestRuns {
 
     /** Keeps bad records in a list. */
     public static final class ListKeeper implements BadRecordKeeper {
-        public final List<byte[]> kept = new ArrayList<>();
+        public final List<BadRecord> kept = new ArrayList<>();
 
         @Override
-        public void keep(List<byte[]> records) {
+        public void keep(List<BadRecord> records) {
             kept.addAll(records);
         }
 

@@ -35,6 +35,7 @@ import org.unimeros.engine.plan.Plan.JoinKind;
 import org.unimeros.engine.plan.Plan.JoinMethod;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
+import org.unimeros.engine.source.BadRecord;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.engine.source.ScanPlan;
@@ -167,7 +168,7 @@ class LocalRunnerTest {
     void badRecordsOfAttemptsThatFailedAreNotCounted() {
         Plan plan = scan(2, (split, opened, batch, context) -> {
             if (batch == 0) {
-                context.badRecord(new BadData("split " + split), new byte[] {(byte) split});
+                context.badRecord(new BadRecord("split " + split, 0, "broken", new byte[] {(byte) split}), "");
                 return one(split);
             }
             if (split == 0 && opened == 1) {
@@ -187,7 +188,7 @@ class LocalRunnerTest {
     @Test
     void tooManyBadRecordsFailTheRunNevertheless() {
         Plan plan = scan(1, (split, opened, batch, context) -> {
-            context.badRecord(new BadData("record " + batch), new byte[0]);
+            context.badRecord(new BadRecord("record " + batch, 0, "broken", new byte[0]), "");
             return one(batch);
         });
         BadData e = assertThrows(

@@ -76,7 +76,10 @@ final class DatasetSplit implements Split {
     private final class Reader implements BatchReader {
         private static final int SMALL_ROWS = Batch.TARGET_ROWS / 16;
 
+        /** Those that are wanted, and behind them those that are only looked at. */
         private final List<ColumnSpec> fileColumns = new ArrayList<>();
+
+        private final int wantedColumns;
         private final Format.PieceOpener opener;
         private int next;
         private BatchReader current;
@@ -93,6 +96,13 @@ final class DatasetSplit implements Split {
                 if (index < reading.fileColumns().size()) {
                     fileColumns.add(reading.fileColumns().get(index));
                 }
+            }
+            wantedColumns = fileColumns.size();
+            if (context.leavesOutBadRecords() && reading.format().hasBadRecords()) {
+                // Which records are left out must not depend on the columns that somebody asks for.
+                reading.fileColumns().stream()
+                        .filter(c -> c.type() != DataType.TEXT && !fileColumns.contains(c))
+                        .forEach(fileColumns::add);
             }
             this.opener = reading.isSampled()
                     ? reading.format()
@@ -161,7 +171,7 @@ final class DatasetSplit implements Split {
         }
 
         private Batch withPartition(Batch batch) {
-            if (fileColumns.size() == reading.columns().size()) {
+            if (wantedColumns == reading.columns().size() && wantedColumns == fileColumns.size()) {
                 return batch;
             }
             Column[] all = new Column[reading.columns().size()];

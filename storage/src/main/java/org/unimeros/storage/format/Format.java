@@ -23,6 +23,11 @@ public interface Format {
     /** Whether files are records one after the other that can be read from some place in the middle. */
     boolean canBeCut(DataFile file);
 
+    /** Whether single records of a file can be such as cannot be read, as those of text can. */
+    default boolean hasBadRecords() {
+        return false;
+    }
+
     /** What can be said of files that are read; anything else is refused. */
     default Set<FormatOption> readOptions() {
         return Set.of();

@@ -187,8 +187,18 @@ public final class LineReader implements AutoCloseable {
 
     /** File and line number of a line that is one of the piece; counts the lines before that once, so it is not for hot paths. */
     public String place(long line) {
+        return piece.file() + ":" + lineInFile(line);
+    }
+
+    /** The line of the file that is a line of the piece; counts the lines before that once. */
+    public long lineInFile(long line) {
         linesBefore = linesBefore < 0 ? linesBefore(piece) : linesBefore;
-        return piece.file() + ":" + (linesBefore + line);
+        return linesBefore + line;
+    }
+
+    /** The path of the file. */
+    public String file() {
+        return piece.file().toString();
     }
 
     /** How many lines of the file begin before a piece. */

@@ -4,7 +4,7 @@ import static java.nio.charset.StandardCharsets.UTF_8;
 
 import java.util.ArrayList;
 import java.util.List;
-import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.source.BadRecord;
 import org.unimeros.engine.source.ReadContext;
 
 /** Goes on whatever is told, and keeps it. */
@@ -25,9 +25,9 @@ public final class Lenient implements ReadContext {
     }
 
     @Override
-    public void badRecord(BadData problem, byte[] record) {
-        problems.add(problem.getMessage());
-        raw.add(new String(record, UTF_8));
+    public void badRecord(BadRecord record, String advice) {
+        problems.add(record.problem(advice).getMessage());
+        raw.add(new String(record.raw(), UTF_8));
     }
 
     /** What is wrong with lines of a file, without its name and the advice: {@code 2: column …}. */

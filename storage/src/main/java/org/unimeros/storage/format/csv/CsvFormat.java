@@ -21,6 +21,7 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.source.BadRecord;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
@@ -58,6 +59,11 @@ public final class CsvFormat implements Format {
     @Override
     public boolean canBeCut(DataFile file) {
         return !file.isOnePiece();
+    }
+
+    @Override
+    public boolean hasBadRecords() {
+        return true;
     }
 
     @Override
@@ -219,7 +225,7 @@ public final class CsvFormat implements Format {
     private static Batch sample(DataFile file, List<ColumnSpec> columns, FormatOptions options) {
         ReadContext lenient = new ReadContext() {
             @Override
-            public void badRecord(BadData problem, byte[] raw) {
+            public void badRecord(BadRecord record, String advice) {
                 // whoever reads the file tells of it
             }
 

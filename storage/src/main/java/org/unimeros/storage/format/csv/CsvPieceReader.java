@@ -4,6 +4,7 @@ import java.util.List;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.source.BadRecord;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
@@ -88,7 +89,7 @@ final class CsvPieceReader implements BatchReader {
 
     private void tell(String problem, long line, byte[] raw) {
         String advice = "; mend the record, declare the column's type, or use --on-bad-record skip";
-        context.badRecord(new BadData(piece.file() + ":" + parser.line(line) + ": " + problem + advice), raw);
+        context.badRecord(new BadRecord(piece.file().toString(), parser.line(line), problem, raw), advice);
     }
 
     @Override

@@ -51,6 +51,11 @@ public final class JsonLinesFormat implements Format {
     }
 
     @Override
+    public boolean hasBadRecords() {
+        return true;
+    }
+
+    @Override
     public Set<FormatOption> readOptions() {
         return EnumSet.of(FormatOption.ENCODING, FormatOption.DATE_FORM, FormatOption.TIMESTAMP_FORM);
     }

@@ -12,6 +12,7 @@ import org.unimeros.engine.data.JsonText;
 import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.source.BadRecord;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.LineReader;
@@ -76,7 +77,7 @@ final class JsonLinesReader implements BatchReader {
 
     private void tell(String problem, long line, byte[] raw) {
         String advice = "; mend the line, or leave such records out with --on-bad-record skip";
-        context.badRecord(new BadData(lines.place(line) + ": " + problem + advice), raw);
+        context.badRecord(new BadRecord(lines.file(), lines.lineInFile(line), problem, raw), advice);
     }
 
     private boolean isBlank() {

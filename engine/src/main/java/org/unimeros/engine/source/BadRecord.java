@@ -1,0 +1,20 @@
+package org.unimeros.engine.source;
+
+import java.io.Serializable;
+import org.unimeros.engine.error.BadData;
+
+/**
+ * A record that cannot be read.
+ *
+ * @param file that it is in
+ * @param line of the file that it begins in, from 1 on; 0 where that is not known
+ * @param reason what is wrong with it
+ * @param raw the record as it stands in the file; empty where nobody keeps such records
+ */
+public record BadRecord(String file, long line, String reason, byte[] raw) implements Serializable {
+
+    /** What is told of it where a job ends because of it. */
+    public BadData problem(String advice) {
+        return new BadData(file + (line > 0 ? ":" + line : "") + ": " + reason + advice);
+    }
+}
