@@ -41,3 +41,17 @@ select s.shipper_id, t.n from shippers s, lateral (select count(*) as n from par
 select p.parcel_id, s.tier from parcels p left join shippers s on s.shipper_id = p.shipper_id and p.weight_g > (select avg(q.weight_g) from parcels q where q.shipper_id = s.shipper_id) where p.parcel_id < 100;
 select p.parcel_id, v.x from parcels p, lateral (values (p.weight_g), (p.parcel_id)) v(x) where p.parcel_id < 10;
 select s.shipper_id, (select count(*) from (select 1 from parcels p where p.shipper_id = s.shipper_id union all select 1 from parcels p where p.shipper_id = s.shipper_id and p.weight_g > 1000) u) from shippers s;
+select cast('2031-03-04 05:06:07' as date), cast('2031-03-04' as date);
+select corr(weight_g, declared_value), covar_pop(weight_g, declared_value), covar_samp(weight_g, declared_value) from parcels;
+select service, regr_slope(declared_value, weight_g), regr_intercept(declared_value, weight_g), regr_r2(declared_value, weight_g), corr(declared_value, weight_g) filter (where weight_g > 1000) from parcels group by service;
+select corr(y, x), covar_samp(y, x), regr_slope(y, x), regr_r2(y, x) from (values (1, 5), (2, 5), (null, 7)) t(y, x);
+select corr(y, x), covar_pop(y, x) from (values (1, 5), (2, 5)) t(y, x) where x > 9;
+select x, corr(y, x) over (order by x rows between 2 preceding and current row) from (values (1, 2), (2, 3), (3, 5), (4, 4), (5, 9)) t(x, y);
+select x, k, sum(x) over (order by k groups between 1 preceding and current row), count(*) over (order by k desc groups between current row and 1 following), min(x) over (partition by x % 2 order by k groups between 1 following and 2 following) from (values (1, 1), (2, 1), (3, 2), (4, 2), (5, 2), (6, 3), (7, null)) t(x, k);
+select shipper_id, parcel_id, sum(weight_g) over (partition by shipper_id order by service groups between unbounded preceding and current row) from parcels;
+-- postgres: select t from generate_series(timestamp '2031-01-30 20:00', timestamp '2031-02-01', interval '6 hours') as s(t);
+select t from unnest(series(timestamp '2031-01-30 20:00', timestamp '2031-02-01', interval '6' hour)) as s(t);
+-- postgres: select cast(t as date) from generate_series(date '2031-01-01', date '2031-04-15', interval '1 month') as s(t);
+select t from unnest(series(date '2031-01-01', date '2031-04-15', interval '1' month)) as s(t);
+-- postgres: select t from generate_series(timestamp '2031-01-02', timestamp '2031-01-01', interval '-12 hours') as s(t);
+select t from unnest(series(timestamp '2031-01-02', timestamp '2031-01-01', interval '-12' hour)) as s(t);

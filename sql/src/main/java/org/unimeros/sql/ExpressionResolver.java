@@ -520,6 +520,11 @@ final class ExpressionResolver {
         if (f.isDistinct() || f.getOrderByElements() != null) {
             throw unsupported("distinct or an order in " + f.getName() + "(…), which is no aggregate,", "leave it out");
         }
+        boolean isSeries = f.getName().equalsIgnoreCase("series") && f.getParameters() != null;
+        if (isSeries && f.getParameters().size() == 3 && f.getParameters().get(2) instanceof IntervalExpression step) {
+            return Functions.series(
+                    resolve(f.getParameters().get(0)), resolve(f.getParameters().get(1)), interval(step));
+        }
         List<Expression> args = new ArrayList<>();
         if (f.getParameters() != null) {
             f.getParameters().forEach(p -> args.add(resolve(p)));

@@ -66,8 +66,19 @@ final class WindowTranslation {
         over.partition.forEach(p -> partition.add(resolver.resolve(p)));
         List<SortKey> order = new ArrayList<>();
         over.order.forEach(o -> order.add(SqlExpressions.sortKey(resolver.resolve(o.getExpression()), o)));
-        WindowFunction function = function(call, resolver, frame(over.frame, order, resolver));
-        return scope.isCollecting() ? new Literal(null, function.type()) : place(rows, partition, order, function);
+        List<SortKey> frameOrder = order;
+        if (rows != null && over.frame != null && isInGroups(over.frame)) {
+            // Rows that are equal in the order are numbered together, so that a frame in groups is one of these
+            // numbers.
+            WindowFunction numbering = Windows.of("dense_rank", List.of(), Frame.ALL);
+            frameOrder = List.of(SortKey.ascending(place(rows, partition, order, numbering)));
+        }
+        WindowFunction function = function(call, resolver, frame(over.frame, frameOrder, resolver));
+        return scope.isCollecting() ? new Literal(null, function.type()) : place(rows, partition, frameOrder, function);
+    }
+
+    private static boolean isInGroups(WindowElement frame) {
+        return frame.getType() != WindowElement.Type.ROWS && frame.getType() != WindowElement.Type.RANGE;
     }
 
     private Over over(AnalyticExpression call) {
@@ -155,11 +166,8 @@ final class WindowTranslation {
         if (written.getExclusion() != null) {
             throw ExpressionResolver.unsupported("exclude in a frame", "subtract the row's own value");
         }
-        Unit unit = switch (written.getType()) {
-            case ROWS -> Unit.ROWS;
-            case RANGE -> Unit.RANGE;
-            default -> throw ExpressionResolver.unsupported("a frame in groups", "use rows or range");
-        };
+        boolean inRows = written.getType() == WindowElement.Type.ROWS;
+        Unit unit = inRows ? Unit.ROWS : Unit.RANGE;
         WindowOffset start = written.getRange() == null
                 ? written.getOffset()
                 : written.getRange().getStart();

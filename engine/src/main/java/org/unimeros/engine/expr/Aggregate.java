@@ -50,6 +50,8 @@ public record Aggregate(
         VAR_SAMP,
         STDDEV_POP,
         STDDEV_SAMP,
+        /** What a {@link PairSummary} makes of pairs of numbers; pairs of which one is null do not count. */
+        OF_PAIRS,
         /** The value of the only row, null included; more than one row is an error. */
         ONLY,
         /** About how many different values there are. */
@@ -94,6 +96,16 @@ public record Aggregate(
         public boolean keepsNulls() {
             return this == ARRAY_AGG;
         }
+    }
+
+    /** How pairs {@code (y, x)} are summarised, all as doubles. */
+    public enum PairSummary {
+        COVAR_POP,
+        COVAR_SAMP,
+        CORR,
+        REGR_SLOPE,
+        REGR_INTERCEPT,
+        REGR_R2
     }
 
     public Aggregate {

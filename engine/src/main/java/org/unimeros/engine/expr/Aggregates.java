@@ -14,6 +14,7 @@ import org.unimeros.engine.data.DataType.Decimal;
 import org.unimeros.engine.error.Near;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate.Kind;
+import org.unimeros.engine.expr.Aggregate.PairSummary;
 import org.unimeros.engine.expr.Expression.Case;
 import org.unimeros.engine.expr.Expression.Literal;
 
@@ -161,6 +162,42 @@ public final class Aggregates {
                 "4.0");
         add(
                 map,
+                "corr(y, x)",
+                "How closely two numbers go together, from -1 to 1, as a double; null where one of them is always the same.",
+                "select corr(y, x) from (values (1, 2), (2, 4), (3, 6)) t(x, y)",
+                "1.0");
+        add(
+                map,
+                "covar_pop(y, x)",
+                "The covariance of all pairs, as a double; null without any.",
+                "select covar_pop(y, x) from (values (1, 2), (3, 6)) t(x, y)",
+                "2.0");
+        add(
+                map,
+                "covar_samp(y, x)",
+                "The covariance of a sample of pairs, as a double; null with fewer than two.",
+                "select covar_samp(y, x) from (values (1, 2), (3, 6)) t(x, y)",
+                "4.0");
+        add(
+                map,
+                "regr_slope(y, x)",
+                "The slope of the line of least squares through all pairs; null where x is always the same.",
+                "select regr_slope(y, x) from (values (1, 3), (2, 5)) t(x, y)",
+                "2.0");
+        add(
+                map,
+                "regr_intercept(y, x)",
+                "Where the line of least squares is at x = 0; null where x is always the same.",
+                "select regr_intercept(y, x) from (values (1, 3), (2, 5)) t(x, y)",
+                "1.0");
+        add(
+                map,
+                "regr_r2(y, x)",
+                "The square of the correlation; null where x is always the same, 1 where y is.",
+                "select regr_r2(y, x) from (values (1, 3), (2, 5)) t(x, y)",
+                "1.0");
+        add(
+                map,
                 "list_agg([distinct] value [order by …])",
                 "The values that are not null as a list, in the order given; null without any.",
                 "select list_agg(x order by x desc) from (values (1), (null), (2)) t(x)",
@@ -264,6 +301,7 @@ public final class Aggregates {
             case "approx_count_distinct" ->
                 new Aggregate(Kind.APPROX_COUNT_DISTINCT, limited(argument(call, name, 0, 1), call), DataType.LONG);
             case "approx_percentile" -> approxPercentile(call);
+            case "covar_pop", "covar_samp", "corr", "regr_slope", "regr_intercept", "regr_r2" -> ofPairs(call, name);
             default -> simple(call, name);
         };
     }
@@ -338,6 +376,26 @@ public final class Aggregates {
                 List.of(fraction),
                 false,
                 DataType.DOUBLE);
+    }
+
+    private static Aggregate ofPairs(Call call, String name) {
+        if (call.distinct) {
+            throw new UserMistake(name + "(distinct …) is not supported; make the pairs distinct in an inner query");
+        }
+        List<Expression> pair = new ArrayList<>();
+        List<Expression> bothThere = new ArrayList<>();
+        for (int i = 0; i < 2; i++) {
+            Expression value = number(argument(call, name, i, 2), name);
+            bothThere.add(Operators.not(new Expression.IsNull(value)));
+            pair.add(new Literal(i == 0 ? "y" : "x", DataType.TEXT));
+            pair.add(Types.coerce(value, DataType.DOUBLE));
+        }
+        call.onlyWhere.ifPresent(bothThere::add);
+        Expression struct = Functions.call("struct", pair);
+        Expression value = Operators.choose(
+                List.of(new Case.Branch(Operators.and(bothThere), struct)), new Literal(null, struct.type()));
+        PairSummary summary = PairSummary.valueOf(name.toUpperCase(Locale.ROOT));
+        return new Aggregate(Kind.OF_PAIRS, List.of(value), List.of(), List.of(summary), false, DataType.DOUBLE);
     }
 
     private static double fraction(Expression e, String name) {

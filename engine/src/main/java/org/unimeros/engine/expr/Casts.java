@@ -133,12 +133,29 @@ final class Casts {
         Column read = byEntry
                 ? TextKernels.spread(TextValues.read(text.dictionary(), text.entries(), to), text, rows, text.nulls())
                 : TextValues.read(text, rows, to);
+        if (to == DataType.DATE && read.nulls() != null) {
+            read = daysOfTimes(text, rows, read);
+        }
         for (int i = 0; !orNull && read.nulls() != null && i < rows; i++) {
             if (read.isNull(i) && !text.isNull(i)) {
                 throw new RowProblem(i, Values.literal(text.text(i)) + " does not fit " + to);
             }
         }
         return read;
+    }
+
+    /** A text of a timestamp means its day, as the timestamp does. */
+    private static Column daysOfTimes(TextColumn text, int rows, Column days) {
+        LongColumn times = (LongColumn) TextValues.read(text, rows, DataType.TIMESTAMP);
+        ColumnBuilder out = ColumnBuilder.of(DataType.DATE);
+        for (int i = 0; i < rows; i++) {
+            if (!days.isNull(i) || text.isNull(i) || times.isNull(i)) {
+                out.append(days, i);
+            } else {
+                out.appendInt((int) Math.floorDiv(times.values()[i], Interval.MICROS_PER_DAY));
+            }
+        }
+        return out.build();
     }
 
     private static Column structs(StructColumn column, int rows, Struct from, Struct to, boolean orNull) {

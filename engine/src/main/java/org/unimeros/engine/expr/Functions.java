@@ -78,6 +78,15 @@ public final class Functions {
         return Collections.unmodifiableMap(table.entries);
     }
 
+    /**
+     * The list of times from a first one to a last one.
+     *
+     * @throws UserMistake where they are no times, or the step is nothing
+     */
+    public static Expression series(Expression first, Expression last, Interval step) {
+        return ListFunctions.series(first, last, step);
+    }
+
     /** Whether there is a function of a name, in lower case. */
     static boolean isName(String name) {
         return ALL.containsKey(name);

@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.function.IntPredicate;
+import java.util.stream.Stream;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
@@ -153,8 +154,9 @@ final class ListFunctions {
                 ListFunctions::split);
         t.define(
                 "series(first, last [, step])",
-                "The whole numbers from the first to the last, in steps of 1 unless given, as a list. Fails for a step of"
-                        + " 0, and beyond " + LONGEST_SERIES + " numbers.",
+                "The whole numbers from the first to the last, in steps of 1 unless given, as a list; or the dates or"
+                        + " timestamps, in steps of an interval. Fails for a step of 0, and beyond " + LONGEST_SERIES
+                        + " of them.",
                 "series(1, 10, 3)",
                 "[1,4,7,10]",
                 2,
@@ -559,6 +561,51 @@ final class ListFunctions {
             appendSeries(first, last, step, row, small, to);
         });
         return new Call(ScalarFunction.failing("series", kernel), bounds, new ListOf(type));
+    }
+
+    /** The times from a first one to a last one, each so many intervals behind the first. */
+    static Expression series(Expression first, Expression last, Interval step) {
+        boolean areDates = first.type() == DataType.DATE
+                && last.type() == DataType.DATE
+                && step.micros() % Interval.MICROS_PER_DAY == 0;
+        List<Expression> bounds = Stream.of(first, last)
+                .map(e -> Types.coerce(TimeKernels.requireTime(e, "series"), DataType.TIMESTAMP))
+                .toList();
+        boolean isForwards = step.months() > 0 || step.micros() > 0;
+        Kernel kernel = (columns, rows, nulls) ->
+                build(areDates ? DataType.DATE : DataType.TIMESTAMP, rows, nulls, (row, to) -> {
+                    long from = ((LongColumn) columns[0]).values()[row];
+                    long until = ((LongColumn) columns[1]).values()[row];
+                    int count = 0;
+                    for (long at = from; isForwards ? at <= until : at >= until; at = after(from, count, step, row)) {
+                        if (count++ == LONGEST_SERIES) {
+                            throw new RowProblem(row, "a series of more than " + LONGEST_SERIES + " times");
+                        }
+                        if (areDates) {
+                            to.appendInt((int) Math.floorDiv(at, Interval.MICROS_PER_DAY));
+                        } else {
+                            to.appendLong(at);
+                        }
+                    }
+                });
+        if (step.months() == 0 && step.micros() == 0) {
+            throw new UserMistake("series needs a step that is not " + step);
+        }
+        return new Call(
+                new ScalarFunction("series(%s, %s, " + step + ")", ScalarFunction.Style.PATTERN, true, true, kernel),
+                bounds,
+                new ListOf(areDates ? DataType.DATE : DataType.TIMESTAMP));
+    }
+
+    private static long after(long from, int count, Interval step, int row) {
+        try {
+            long day = Math.floorDiv(from, Interval.MICROS_PER_DAY);
+            long moved = TimeKernels.plusMonths((int) day, Math.multiplyExact(step.months(), count));
+            long start = from + (moved - day) * Interval.MICROS_PER_DAY;
+            return Math.addExact(start, Math.multiplyExact(step.micros(), count));
+        } catch (ArithmeticException e) {
+            throw new RowProblem(row, "the series leaves the range of timestamps");
+        }
     }
 
     private static void appendSeries(long first, long last, long step, int row, boolean small, ColumnBuilder to) {

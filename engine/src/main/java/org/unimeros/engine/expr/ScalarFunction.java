@@ -72,8 +72,19 @@ public record ScalarFunction(String name, Style style, boolean strict, boolean c
             }
             case PREFIX -> name + Expression.paren(args.get(0));
             case SUFFIX -> Expression.paren(args.get(0)) + " " + name;
-            case PATTERN -> name.replace("%s", args.get(0).toString());
+            case PATTERN -> filled(args);
         };
+    }
+
+    private String filled(List<Expression> args) {
+        StringBuilder out = new StringBuilder();
+        int from = 0;
+        int argument = 0;
+        for (int at = name.indexOf("%s"); at >= 0; at = name.indexOf("%s", from)) {
+            out.append(name, from, at).append(args.get(Math.min(argument++, args.size() - 1)));
+            from = at + 2;
+        }
+        return out.append(name, from, name.length()).toString();
     }
 
     /** Functions are the same when they have the same name; their argument types stand beside them. */

@@ -25,6 +25,7 @@ abstract class Accumulator {
             case AVG -> Mean.partialTypes(type);
             case MIN, MAX -> List.of(type);
             case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> Spread.PARTIAL_TYPES;
+            case OF_PAIRS -> CoSpread.PARTIAL_TYPES;
             case ONLY -> List.of(type, DataType.LONG);
             case APPROX_COUNT_DISTINCT, APPROX_PERCENTILE -> List.of(DataType.TEXT);
             case OWN -> List.of(aggregate.own().orElseThrow().code().stateType());
@@ -50,6 +51,8 @@ abstract class Accumulator {
             case MIN -> Extreme.of(type, false);
             case MAX -> Extreme.of(type, true);
             case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Spread(aggregate.kind());
+            case OF_PAIRS ->
+                new CoSpread((Aggregate.PairSummary) aggregate.parameters().get(0));
             case ONLY -> new Only(Extreme.of(type, false));
             case APPROX_COUNT_DISTINCT -> new Sketched.Distinct();
             case APPROX_PERCENTILE ->

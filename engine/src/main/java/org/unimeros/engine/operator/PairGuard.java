@@ -54,6 +54,20 @@ public final class PairGuard {
                 warn);
     }
 
+    /** Looks at the numbers of rows of a join without keys that is about to begin, of which it looks at every pair. */
+    public void expectAll(Step.Probe step, long probeRows, long buildRows, Consumer<String> warn) {
+        double all = (double) probeRows * buildRows;
+        if ((double) probeRows * (buildRows - 1) <= limit) {
+            return;
+        }
+        counter(step).set(limit + 1);
+        report(
+                "the " + on(step) + " has no columns that must be equal, so that it looks at every pair of "
+                        + Sizes.count(probeRows) + " and " + Sizes.count(buildRows) + " rows, "
+                        + Sizes.count((long) all) + " in all",
+                warn);
+    }
+
     private static String on(Step.Probe step) {
         StringBuilder on = new StringBuilder(step.kind().toString());
         for (int i = 0; i < step.probeKeys().size(); i++) {

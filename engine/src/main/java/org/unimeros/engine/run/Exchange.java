@@ -131,6 +131,11 @@ public final class Exchange {
                 .toList();
     }
 
+    /** Rows of all parts of a stage. */
+    long rows(int stage) {
+        return results(stage).stream().mapToLong(TaskResult::rows).sum();
+    }
+
     /** Bytes of all parts of a stage. */
     long bytes(int stage) {
         return results(stage).stream()

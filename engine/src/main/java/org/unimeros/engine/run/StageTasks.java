@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.function.Consumer;
 import java.util.stream.IntStream;
+import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.operator.KeySketch;
 import org.unimeros.engine.operator.PairGuard;
@@ -86,6 +87,35 @@ final class StageTasks {
                         warn);
             }
         }
+        expectAllPairs(pipeline);
+    }
+
+    /** Rows of a first join without keys, which looks at all pairs, where nothing before it leaves rows out. */
+    private void expectAllPairs(Stage.Pipeline pipeline) {
+        for (Step step : pipeline.steps()) {
+            if (step instanceof Step.Probe probe) {
+                long rows = rows(pipeline.source());
+                if (probe.probeKeys().isEmpty() && rows > 0) {
+                    pairs.expectAll(probe, rows, exchange.rows(probe.buildStage()), warn);
+                }
+                return;
+            }
+            if (!(step instanceof Step.Select)) {
+                return;
+            }
+        }
+    }
+
+    /** How many rows a source has; -1 where that is not known. */
+    private long rows(Source source) {
+        return switch (source) {
+            case Source.Table table ->
+                table.plan().open().isEmpty() ? table.plan().estimatedRows() : -1;
+            case Source.Given given ->
+                given.batches().stream().mapToLong(Batch::rowCount).sum();
+            case Source.Runs sorted -> exchange.rows(sorted.stage());
+            case Source.Parts parts -> exchange.rows(parts.stage());
+        };
     }
 
     private boolean holds(Stage.When when) {

@@ -261,7 +261,7 @@ public final class RowModel {
                         a.parameters().get(0)));
             case LIST_AGG, ARRAY_AGG -> values;
             case FIRST -> value(a.arguments().get(1), sorted.get(0));
-            case TOP_VALUES, APPROX_COUNT_DISTINCT, APPROX_PERCENTILE, OWN -> throw new Missing(a);
+            case OF_PAIRS, TOP_VALUES, APPROX_COUNT_DISTINCT, APPROX_PERCENTILE, OWN -> throw new Missing(a);
         };
     }
 
