@@ -55,3 +55,9 @@ select t from unnest(series(timestamp '2031-01-30 20:00', timestamp '2031-02-01'
 select t from unnest(series(date '2031-01-01', date '2031-04-15', interval '1' month)) as s(t);
 -- postgres: select t from generate_series(timestamp '2031-01-02', timestamp '2031-01-01', interval '-12 hours') as s(t);
 select t from unnest(series(timestamp '2031-01-02', timestamp '2031-01-01', interval '-12' hour)) as s(t);
+with recursive r(n) as (select 1 union all select n + 1 from r where n < 50) select count(*), sum(n) from r;
+with recursive r as (select 1 as n union select (n * 2) % 7 from r) select n from r;
+with recursive r(n) as (select 1 union all select n + 1 from r where n < 20) select a.n, b.n from r a join r b on b.n = 2 * a.n;
+with recursive edges(a, b) as (values (1, 2), (2, 3), (3, 4), (4, 1), (5, 1)), reach(a, b) as (select a, b from edges union select r.a, e.b from reach r join edges e on r.b = e.a) select a, count(*) from reach group by a;
+with recursive plain as (select parcel_id from parcels where parcel_id < 5), r as (select parcel_id, 0 as depth from plain union all select p.parcel_id, r.depth + 1 from r join parcels p on p.parcel_id = r.parcel_id + 3 where r.depth < 6) select parcel_id, depth from r;
+select parcel_id from parcels where parcel_id in (with recursive r(n) as (select 1 union all select n * 3 from r where n < 500) select n from r);

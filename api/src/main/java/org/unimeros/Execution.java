@@ -84,6 +84,18 @@ final class Execution {
                 + String.format("-%06x", ThreadLocalRandom.current().nextInt(1 << 24));
     }
 
+    /** The plan with the rows of recursive queries, each level of which is a run without a record. */
+    private Plan resolved(Plan plan) {
+        Settings unrecorded = settings.with(Setting.RUNS_FOLDER.name(), "");
+        return new Recursion(
+                        unrecorded,
+                        level -> new Execution(
+                                        unrecorded, cluster, shared, List.of(), clock, active, attachments, local)
+                                .fetch(level, "a level of a recursive query")
+                                .batches())
+                .resolved(plan);
+    }
+
     private PhysicalPlan planned(Plan plan, Function<Plan, PhysicalPlan> planner) {
         try {
             return planner.apply(Rewrite.apply(plan, clock.instant()));
@@ -96,14 +108,16 @@ final class Execution {
     }
 
     Table fetch(Plan plan, String title) {
-        PhysicalPlan physical = planned(plan, rewritten -> StagePlanner.forResult(rewritten, settings.forPlans()));
+        PhysicalPlan physical =
+                planned(resolved(plan), rewritten -> StagePlanner.forResult(rewritten, settings.forPlans()));
         Finished finished = carryOut(physical, title);
         return new Table(plan.schema(), finished.outcome, finished.run);
     }
 
     /** Runs, and holds the rows where they were made. */
     Held hold(Engine engine, Plan plan, String title) {
-        PhysicalPlan physical = planned(plan, rewritten -> StagePlanner.forResult(rewritten, settings.forPlans()));
+        PhysicalPlan physical =
+                planned(resolved(plan), rewritten -> StagePlanner.forResult(rewritten, settings.forPlans()));
         if (cluster.isPresent()) {
             AtomicReference<RemoteHeld> held = new AtomicReference<>();
             Run run = carryOut(physical, all -> {
@@ -150,7 +164,8 @@ final class Execution {
 
     Run write(Plan plan, String title, WriteSpec spec) {
         DatasetSink sink = new DatasetSink(spec, plan.schema(), id);
-        PhysicalPlan physical = planned(plan, rewritten -> StagePlanner.forSink(rewritten, sink, settings.forPlans()));
+        PhysicalPlan physical =
+                planned(resolved(plan), rewritten -> StagePlanner.forSink(rewritten, sink, settings.forPlans()));
         return carryOut(physical, title + ", written to " + spec.location()).run;
     }
 

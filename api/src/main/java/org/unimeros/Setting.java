@@ -186,6 +186,18 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "records",
             "With more bad records than this a run fails nevertheless.",
             v -> whole(v, 0, Long.MAX_VALUE));
+    static final Setting RECURSION_LEVELS = new Setting(
+            "recursion.levels",
+            "1000",
+            "levels",
+            "A recursive query that has rows after so many levels fails; each level is a run.",
+            v -> whole(v, 1, 1_000_000));
+    static final Setting RECURSION_ROWS = new Setting(
+            "recursion.rows",
+            "10000000",
+            "rows",
+            "A recursive query that makes more rows fails; they are held in memory.",
+            v -> whole(v, 1, Integer.MAX_VALUE));
     static final Setting RUNS_FOLDER =
             new Setting("runs.folder", ".unimeros/runs", "", "Where run records are kept; empty keeps none.", v -> {});
 
@@ -218,6 +230,8 @@ public record Setting(String name, String defaultValue, String unit, String desc
             BAD_RECORDS,
             BAD_RECORDS_FOLDER,
             BAD_RECORDS_LIMIT,
+            RECURSION_LEVELS,
+            RECURSION_ROWS,
             RUNS_FOLDER);
 
     /** Every setting, in the order of the documentation. */

@@ -1,6 +1,7 @@
 package org.unimeros;
 
 import java.lang.ref.Cleaner;
+import java.lang.ref.Reference;
 import java.math.BigDecimal;
 import java.time.Instant;
 import java.time.LocalDate;
@@ -50,6 +51,16 @@ public final class Table {
         this.size = rows;
         this.run = run;
         CLEANER.register(this, outcome.workspace()::close);
+    }
+
+    /** All rows, of which one copy is in memory then. */
+    List<Batch> batches() {
+        try {
+            return chunks.stream().map(Chunk::load).toList();
+        } finally {
+            // What was spilled goes when nobody holds this any more.
+            Reference.reachabilityFence(this);
+        }
     }
 
     private Batch batch(int chunk) {

@@ -43,16 +43,18 @@ final class QueryTranslation {
     Plan query(Select select) {
         QueryContext inside = context;
         if (select.getWithItemsList() != null) {
+            // The word stands once, and is said of all.
+            boolean isRecursive = select.getWithItemsList().stream().anyMatch(WithItem::isRecursive);
             for (WithItem<?> with : select.getWithItemsList()) {
-                if (with.isRecursive()) {
-                    throw ExpressionResolver.unsupported("with recursive", "join the levels that you need one by one");
-                }
                 String name = ExpressionResolver.unquoted(with.getAliasName());
-                Plan plan = new QueryTranslation(inside, outer).query(with.getSelect());
                 List<String> columns = with.getWithItemList() == null
                         ? List.of()
                         : with.getWithItemList().stream().map(Object::toString).toList();
-                inside = inside.with(name, PlanBuilder.as(FromTranslation.withColumns(plan, name, columns), name));
+                Plan plan = isRecursive
+                        ? new RecursiveTranslation(inside, outer, name, columns).plan(with.getSelect())
+                        : FromTranslation.withColumns(
+                                new QueryTranslation(inside, outer).query(with.getSelect()), name, columns);
+                inside = inside.with(name, PlanBuilder.as(plan, name));
             }
         }
         return new QueryTranslation(inside, outer).body(select);

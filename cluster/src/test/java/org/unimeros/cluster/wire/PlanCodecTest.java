@@ -30,6 +30,7 @@ import org.unimeros.engine.expr.FunctionDoc;
 import org.unimeros.engine.expr.Functions;
 import org.unimeros.engine.expr.Windows;
 import org.unimeros.engine.plan.Plan;
+import org.unimeros.engine.plan.Rewrite;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.PlanSettings;
@@ -43,10 +44,18 @@ class PlanCodecTest {
     private static final PlanSettings SETTINGS = new PlanSettings(1 << 20, 1 << 20, 4);
 
     private static PhysicalPlan plan(String query) {
-        Plan plan = SqlQuery.plan(query, name -> {
+        return StagePlanner.forResult(described(query), SETTINGS);
+    }
+
+    /** The same with its constants computed. */
+    private static PhysicalPlan rewritten(String query) {
+        return StagePlanner.forResult(Rewrite.apply(described(query)), SETTINGS);
+    }
+
+    private static Plan described(String query) {
+        return SqlQuery.plan(query, name -> {
             throw new UserMistake("no table " + name);
         });
-        return StagePlanner.forResult(plan, SETTINGS);
     }
 
     @Test
@@ -56,14 +65,15 @@ class PlanCodecTest {
         all.addAll(Windows.entries());
         List<String> wrong = new ArrayList<>();
         for (FunctionDoc doc : all) {
-            PhysicalPlan plan = plan(doc.example());
-            try {
-                PhysicalPlan back = PlanCodec.read(PlanCodec.write(plan), PhysicalPlan.class);
-                if (!back.print().equals(plan.print())) {
-                    wrong.add(doc.example() + " became\n" + back.print());
+            for (PhysicalPlan plan : List.of(plan(doc.example()), rewritten(doc.example()))) {
+                try {
+                    PhysicalPlan back = PlanCodec.read(PlanCodec.write(plan), PhysicalPlan.class);
+                    if (!back.print().equals(plan.print())) {
+                        wrong.add(doc.example() + " became\n" + back.print());
+                    }
+                } catch (UserMistake | ResourceFailure e) {
+                    wrong.add(doc.example() + ": " + e.getMessage());
                 }
-            } catch (UserMistake | ResourceFailure e) {
-                wrong.add(doc.example() + ": " + e.getMessage());
             }
         }
         assertTrue(all.size() > 100);

@@ -2,6 +2,7 @@ package org.unimeros.engine.plan;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.function.UnaryOperator;
 import org.unimeros.engine.expr.Expression;
@@ -43,6 +44,16 @@ public final class PlanExpressions {
     /** Whether some expression of a plan, inputs included, is as asked for. */
     public static boolean any(Plan plan, Predicate<Expression> asked) {
         return of(plan).stream().anyMatch(asked) || plan.inputs().stream().anyMatch(input -> any(input, asked));
+    }
+
+    /** The same plan with every scan changed, which must keep its columns. */
+    public static Plan mapScans(Plan plan, Function<Scan, Plan> change) {
+        if (plan instanceof Scan scan) {
+            return change.apply(scan);
+        }
+        List<Plan> inputs =
+                plan.inputs().stream().map(input -> mapScans(input, change)).toList();
+        return inputs.equals(plan.inputs()) ? plan : changed(plan, inputs, e -> e);
     }
 
     /** The same plan with every expression changed; a change must keep the type. */
