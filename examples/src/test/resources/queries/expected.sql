@@ -61,3 +61,7 @@ with recursive r(n) as (select 1 union all select n + 1 from r where n < 20) sel
 with recursive edges(a, b) as (values (1, 2), (2, 3), (3, 4), (4, 1), (5, 1)), reach(a, b) as (select a, b from edges union select r.a, e.b from reach r join edges e on r.b = e.a) select a, count(*) from reach group by a;
 with recursive plain as (select parcel_id from parcels where parcel_id < 5), r as (select parcel_id, 0 as depth from plain union all select p.parcel_id, r.depth + 1 from r join parcels p on p.parcel_id = r.parcel_id + 3 where r.depth < 6) select parcel_id, depth from r;
 select parcel_id from parcels where parcel_id in (with recursive r(n) as (select 1 union all select n * 3 from r where n < 500) select n from r);
+select k, (select count(*) from (values (1), (1), (2)) t(x) where x = k having count(*) <> 2) from (values (1), (2), (3)) o(k);
+select k, l.n from (values (1), (2), (3)) o(k), lateral (select count(*) from (values (1), (1), (2)) t(x) where x = k having count(*) <> 2) l(n);
+select k, l.n from (values (1), (2), (3)) o(k) left join lateral (select sum(x) from (values (1), (1), (2)) t(x) where x = k having count(*) <> 2) l(n) on true;
+select k from (values (1), (2), (3)) o(k) where 0 in (select count(*) from (values (1), (1), (2)) t(x) where x = k having sum(x) is null) or 7 <> all (select count(*) + 5 from (values (1), (1), (2)) t(x) where x = k having count(*) <> 1);
