@@ -44,6 +44,13 @@ public record DatasetInfo(
         warnings = List.copyOf(warnings);
     }
 
+    /** The same in a line. */
+    @Override
+    public String toString() {
+        return name + ": " + format + ", " + Sizes.count(files, "file") + " of " + Sizes.bytes(bytes)
+                + (rows < 0 ? "" : ", " + Sizes.count(rows, "row")) + ", " + schema;
+    }
+
     static DatasetInfo of(Dataset dataset) {
         long bytes = dataset.files().stream().mapToLong(f -> f.file().bytes()).sum();
         List<Partition> partitions = partitions(dataset);
@@ -102,8 +109,10 @@ public record DatasetInfo(
                 .limit(3)
                 .collect(Collectors.joining(", "));
         if (!unsplittable.isEmpty()) {
-            warnings.add("large files that one task must read alone, because they are compressed as a whole: "
-                    + unsplittable);
+            warnings.add(
+                    "large files that one task must read alone, because they are compressed as a whole or in another encoding than"
+                            + " UTF-8: "
+                            + unsplittable);
         }
         return warnings;
     }

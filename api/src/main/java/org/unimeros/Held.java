@@ -3,6 +3,7 @@ package org.unimeros;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.source.HeldTable;
+import org.unimeros.engine.stage.Sizes;
 
 /**
  * Rows that were computed once and are held in memory for repeated questions: on the workers of the engine, or in its process. What
@@ -74,6 +75,12 @@ public final class Held implements AutoCloseable {
             keeper.release();
             engine.released(this);
         }
+    }
+
+    @Override
+    public String toString() {
+        return "held rows " + table.id() + ": " + Sizes.count(run.rows(), "row") + " " + table.schema()
+                + (released ? ", released" : "");
     }
 
     /** The same as {@link #release}. */

@@ -74,6 +74,12 @@ public record Run(
                 + badRecords.map(place -> " left out and kept in " + place).orElse(" left out");
     }
 
+    /** Its name and what it did. */
+    @Override
+    public String toString() {
+        return "run " + id + ": " + summary();
+    }
+
     /** The sum of a counter; 0 of one that nothing was added to. */
     public long counter(String group, String name) {
         return counters.getOrDefault(group, Map.of()).getOrDefault(name, 0L);

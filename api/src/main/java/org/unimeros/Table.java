@@ -20,12 +20,15 @@ import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.stage.Sizes;
 
 /**
  * Rows that were fetched. Immutable; can be used by several threads. Rows that did not fit into the memory budget are in
  * scratch files, which go when the table is not used any more.
  */
 public final class Table {
+
+    private static final int SHOWN_ROWS = 20;
 
     private final Schema schema;
     private static final Cleaner CLEANER = Cleaner.create();
@@ -119,6 +122,17 @@ public final class Table {
         return new Row(batch(batch), index - starts[batch]);
     }
 
+    /** The columns and the first rows, for a look at them. */
+    @Override
+    public String toString() {
+        StringBuilder out =
+                new StringBuilder(Sizes.count(size, "row")).append(' ').append(schema.qualified(null));
+        for (int i = 0; i < Math.min(size, SHOWN_ROWS); i++) {
+            out.append('\n').append(row(i));
+        }
+        return size > SHOWN_ROWS ? out.append("\n…").toString() : out.toString();
+    }
+
     /** One row; values by the name of their column. */
     public final class Row {
         private final Batch batch;
@@ -170,54 +184,76 @@ public final class Table {
             return value == null ? null : Values.text(value);
         }
 
-        /** The value of an int or long column that is not null. */
+        /**
+         * The value of an int or long column that is not null.
+         *
+         * @throws UserMistake when the column is of another type, or the value is null; so do all getters of a type
+         */
         public long longValue(String column) {
-            return ((Number) present(column)).longValue();
+            Object value = present(column);
+            if (value instanceof Integer || value instanceof Long) {
+                return ((Number) value).longValue();
+            }
+            throw wrongType(column, "a whole number");
         }
 
         /** The value of a number column that is not null. */
         public double doubleValue(String column) {
-            return ((Number) present(column)).doubleValue();
+            return typed(present(column), column, Number.class, "a number").doubleValue();
         }
 
         public boolean booleanValue(String column) {
-            return (Boolean) present(column);
+            return typed(present(column), column, Boolean.class, "a boolean");
         }
 
         public LocalDate date(String column) {
-            return (LocalDate) get(column);
+            return typed(get(column), column, LocalDate.class, "a date");
         }
 
         public Instant timestamp(String column) {
-            return (Instant) get(column);
+            return typed(get(column), column, Instant.class, "a timestamp");
         }
 
         public BigDecimal decimal(String column) {
-            return (BigDecimal) get(column);
+            return typed(get(column), column, BigDecimal.class, "a decimal");
+        }
+
+        private <T> T typed(Object value, String column, Class<T> type, String wanted) {
+            if (value == null || type.isInstance(value)) {
+                return type.cast(value);
+            }
+            throw wrongType(column, wanted);
+        }
+
+        private UserMistake wrongType(String column, String wanted) {
+            OptionalInt place = schema.find(column);
+            String found = place.isPresent() ? schema.field(place.getAsInt()).type() + " and " : "";
+            return new UserMistake("column " + column + " is " + found + "not " + wanted
+                    + "; use the getter of its type, or cast it in the query");
         }
 
         public LocalTime time(String column) {
-            return (LocalTime) get(column);
+            return typed(get(column), column, LocalTime.class, "a time");
         }
 
         public Bytes bytes(String column) {
-            return (Bytes) get(column);
+            return typed(get(column), column, Bytes.class, "bytes");
         }
 
         /** The elements of a list, nulls among them; null for a null list. */
         public List<?> list(String column) {
-            return (List<?>) get(column);
+            return typed(get(column), column, List.class, "a list");
         }
 
         /** The fields of a struct, in their order; null for a null struct. */
         public Map<?, ?> struct(String column) {
-            return (Map<?, ?>) get(column);
+            return typed(get(column), column, Map.class, "a struct");
         }
 
         private Object present(String column) {
             Object value = get(column);
             if (value == null) {
-                throw new IllegalStateException("column " + column + " is null in this row; ask isNull first");
+                throw new UserMistake("column " + column + " is null in this row; ask isNull first");
             }
             return value;
         }

@@ -14,6 +14,7 @@ import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.function.Executable;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -325,5 +326,93 @@ class TextFormsTest {
                 "[[13801.75]]",
                 rows("select sum(price) s from dataset('" + file + "', columns => 'price decimal(18, 2)')")
                         .toString());
+    }
+
+    @Test
+    void jsonOfOtherFormsIsToldHowToWriteIt() throws IOException {
+        for (String text : List.of("[\n{\"a\": 1},\n{\"a\": 2}\n]\n", "[{\"a\": 1}]", "\n[]")) {
+            Path file = write("a.json", text);
+            BadData e = assertThrows(BadData.class, () -> engine.read(file.toString()));
+            assertTrue(e.getMessage().contains("this is one array"), e.getMessage());
+        }
+        for (String text : List.of("{\n\"a\": 1\n}\n", "{\"a\":\n1}\n")) {
+            Path file = write("b.json", text);
+            BadData e = assertThrows(BadData.class, () -> engine.read(file.toString()));
+            assertTrue(e.getMessage().contains("this is an object over several lines"), e.getMessage());
+        }
+    }
+
+    @Test
+    void filesOfOtherCompressionsAreRefusedByName() throws IOException {
+        for (String ending : List.of("zst", "bz2", "xz", "zip")) {
+            Path file = write("a.csv." + ending, "a\n1\n");
+            UserMistake e = assertThrows(UserMistake.class, () -> engine.read(file.toString()));
+            assertTrue(e.getMessage().contains("files compressed as ." + ending + " are not read"), e.getMessage());
+        }
+    }
+
+    @Test
+    void aResultWithoutRowsKeepsItsColumns() {
+        for (String format : List.of("parquet", "csv")) {
+            String folder = root.resolve(format).toString();
+            engine.sql("select 1 as a, true as b, 'x' as c where 1 = 0").write(folder, as -> as.format(format));
+            Rows none = engine.read(folder);
+            assertEquals(List.of("a", "b", "c"), none.schema().names());
+            assertEquals(
+                    "[[0, 0]]",
+                    rows(none.summarise("count(*) as n", "count(b) as b")).toString());
+            engine.sql("select 7 as a, true as b, 'x' as c")
+                    .write(folder, as -> as.format(format).appending());
+            assertEquals(1, engine.read(folder).count());
+            engine.sql("select 1 as a, true as b, 'x' as c where 1 = 0")
+                    .write(folder, as -> as.format(format).replacing());
+            assertEquals(0, engine.read(folder).count());
+        }
+    }
+
+    @Test
+    void aMistakeInOneDeclarationIsOfThatDatasetAlone() throws IOException {
+        write("parcels.csv", "id\n1\n");
+        Path declared = write("datasets.yaml", """
+                datasets:
+                  parcels: {location: parcels.csv}
+                  odd:
+                    location: parcels.csv
+                    options: {delimter: ";"}
+                """);
+        try (Engine with = Engine.local(Settings.defaults(), declared)) {
+            assertEquals("[[1]]", rows(with.sql("select * from parcels")).toString());
+            assertEquals(List.of("parcels", "odd"), with.datasets());
+            UserMistake e = assertThrows(UserMistake.class, () -> with.read("odd"));
+            assertEquals(
+                    declared + ":3: dataset odd: unknown format option delimter; did you mean delimiter?",
+                    e.getMessage());
+        }
+    }
+
+    @Test
+    void whatIsPrintedOfResultsCanBeRead() throws IOException {
+        Path file = write("parcels.csv", "id,price\n1,2.50\n2,\n");
+        Table table = engine.read(file.toString()).fetch();
+        assertEquals("2 rows (id int, price decimal(18, 2))\n1 | 2.50\n2 | ", table.toString());
+        assertEquals(
+                file + ": csv, 1 file of 19 B, (id int, price decimal(18, 2))",
+                engine.inspect(file.toString()).toString());
+        assertTrue(
+                table.run().toString().startsWith("run " + table.run().id() + ": 2 rows"),
+                table.run().toString());
+        try (Held held = engine.read(file.toString()).hold()) {
+            assertTrue(held.toString().endsWith(": 2 rows (id int, price decimal(18, 2))"), held.toString());
+        }
+        Table.Row row = table.row(0);
+        assertEquals(2.5, row.doubleValue("price"));
+        for (Executable wrong : List.<Executable>of(
+                () -> row.longValue("price"), () -> row.date("price"), () -> row.booleanValue("price"))) {
+            UserMistake e = assertThrows(UserMistake.class, wrong);
+            assertTrue(e.getMessage().startsWith("column price is decimal(18, 2) and not a "), e.getMessage());
+        }
+        assertTrue(assertThrows(UserMistake.class, () -> table.row(1).doubleValue("price"))
+                .getMessage()
+                .contains("is null in this row"));
     }
 }

@@ -127,7 +127,7 @@ final class PostgresCluster implements AutoCloseable {
                     .redirectInput(in.toFile())
                     .redirectOutput(out.toFile())
                     .start();
-            if (!process.waitFor(3, TimeUnit.MINUTES) || process.exitValue() != 0) {
+            if (!process.waitFor(20, TimeUnit.MINUTES) || process.exitValue() != 0) {
                 process.destroyForcibly();
                 throw new IOException(command + " failed: " + Files.readString(out));
             }

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Collections;
 import java.util.IdentityHashMap;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import net.sf.jsqlparser.expression.BinaryExpression;
 import net.sf.jsqlparser.parser.ASTNodeAccess;
@@ -12,13 +13,19 @@ import net.sf.jsqlparser.parser.ParseException;
 import net.sf.jsqlparser.parser.Token;
 import net.sf.jsqlparser.parser.TokenMgrException;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.sql.NameWords.Word;
 
 /** A piece of SQL as it was written, for parsing it and for pointing at places in it. */
 final class SqlText {
 
     private static final int LONGEST_SHOWN = 160;
 
+    private static final int MOST_TRIED = 30;
+
     private final String text;
+    /** Those that stand in quotes in what was parsed, and not in the text. */
+    private List<Word> names = List.of();
+
     private final Set<UserMistake> located = Collections.newSetFromMap(new IdentityHashMap<>());
 
     SqlText(String text) {
@@ -27,14 +34,14 @@ final class SqlText {
 
     /** A production of the grammar. */
     interface Production<T> {
-        T parse(CCJSqlParser parser) throws ParseException;
+        T parse(CCJSqlParser parser) throws ParseException, Unparsable;
     }
 
     /** Parses the whole text by a production. */
     <T> T parse(String expected, Production<T> production) {
         return parseToEnd(expected, parser -> {
             T result = production.parse(parser);
-            requireEnd(parser.getNextToken(), expected);
+            requireEnd(parser.getNextToken());
             requireUnderstood(result);
             return result;
         });
@@ -49,7 +56,7 @@ final class SqlText {
                 all.add(production.parse(parser));
                 next = parser.getNextToken();
             } while (next.kind != 0 && next.image.equals(","));
-            requireEnd(next, expected);
+            requireEnd(next);
             requireUnderstood(all);
             return all;
         });
@@ -58,14 +65,72 @@ final class SqlText {
     private <T> T parseToEnd(String expected, Production<T> production) {
         StatementLimits.requireParsable(text);
         try {
+            return attempt(text, expected, production);
+        } catch (Unparsable e) {
+            List<Word> names = NameWords.free(text);
+            Optional<T> read = quoted(names, expected, production);
+            return read.orElseThrow(() -> withHint(e, expected, production));
+        }
+    }
+
+    /** The same text with quotes around some words, if that can be parsed. */
+    private <T> Optional<T> quoted(List<Word> words, String expected, Production<T> production) {
+        List<Word> before = names;
+        names = words;
+        try {
+            return words.isEmpty()
+                    ? Optional.empty()
+                    : Optional.of(attempt(NameWords.quoted(text, words), expected, production));
+        } catch (Unparsable e) {
+            names = before;
+            return Optional.empty();
+        }
+    }
+
+    private <T> UserMistake withHint(Unparsable e, String expected, Production<T> production) {
+        for (Word word : NameWords.reserved(text).stream().limit(MOST_TRIED).toList()) {
+            boolean isName;
+            try {
+                isName = quoted(List.of(word), expected, production).isPresent();
+            } catch (UserMistake other) {
+                isName = true;
+            }
+            if (isName) {
+                names = List.of();
+                int line = (int) text.substring(0, word.start())
+                                .chars()
+                                .filter(c -> c == '\n')
+                                .count()
+                        + 1;
+                int column = word.start() - text.lastIndexOf('\n', word.start());
+                return new UserMistake("cannot read this " + expected + "; if " + word.text()
+                        + " is meant as a name, write it as \"" + word.text() + "\"" + place(line, column));
+            }
+        }
+        return syntax(e.at, expected);
+    }
+
+    private <T> T attempt(String written, String expected, Production<T> production) throws Unparsable {
+        try {
             // The parser takes several line ends in a row for the end of a statement.
-            return production.parse(new CCJSqlParser(text.replaceAll("(?<=\n)(?=\r?\n)", " ")));
+            return production.parse(new CCJSqlParser(written.replaceAll("(?<=\n)(?=\r?\n)", " ")));
         } catch (ParseException e) {
-            throw syntax(e.currentToken == null ? null : e.currentToken.next, expected);
+            throw new Unparsable(e.currentToken == null ? null : e.currentToken.next);
         } catch (StackOverflowError e) {
             throw StatementLimits.tooDeep();
         } catch (TokenMgrException e) {
             throw new UserMistake("cannot read this as SQL: " + e.getMessage().split("\n")[0] + "\n" + text);
+        }
+    }
+
+    /** The grammar does not know what stands at a place. */
+    @SuppressWarnings("serial")
+    static final class Unparsable extends Exception {
+        private final transient Token at;
+
+        Unparsable(Token at) {
+            super("", null, false, false);
+            this.at = at;
         }
     }
 
@@ -75,9 +140,9 @@ final class SqlText {
         });
     }
 
-    private void requireEnd(Token next, String expected) {
+    private static void requireEnd(Token next) throws Unparsable {
         if (next.kind != 0 && !next.image.equals(";")) {
-            throw syntax(next, expected);
+            throw new Unparsable(next);
         }
     }
 
@@ -112,7 +177,8 @@ final class SqlText {
         return node instanceof BinaryExpression binary ? firstToken(binary.getLeftExpression()) : null;
     }
 
-    private String place(int line, int column) {
+    private String place(int line, int shiftedColumn) {
+        int column = shiftedColumn - shift(line, shiftedColumn);
         String[] lines = text.split("\n", -1);
         String shown = lines[Math.clamp(line - 1, 0, lines.length - 1)];
         String where = lines.length == 1 ? " (column " + column + ")" : " (line " + line + ", column " + column + ")";
@@ -123,5 +189,20 @@ final class SqlText {
         String before = from > 0 ? "… " : "";
         String part = before + shown.substring(from, to) + (to < shown.length() ? " …" : "");
         return where + "\n  " + part + "\n  " + " ".repeat(before.length() + at - from) + "^";
+    }
+
+    /** By how much a column moved because of quotes before it. */
+    private int shift(int line, int column) {
+        int shift = 0;
+        for (Word word : names) {
+            boolean isOnLine = text.substring(0, word.start())
+                            .chars()
+                            .filter(c -> c == '\n')
+                            .count()
+                    == line - 1;
+            int start = word.start() - text.lastIndexOf('\n', word.start());
+            shift += isOnLine && start + shift < column ? 2 : 0;
+        }
+        return shift;
     }
 }

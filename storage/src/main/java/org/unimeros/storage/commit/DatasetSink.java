@@ -11,6 +11,7 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.source.TableSink;
 import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Io;
 
 /** Writes the rows of one run to a dataset. */
@@ -106,7 +107,7 @@ public final class DatasetSink implements TableSink {
     @Override
     public synchronized void publish(List<TaskOutput> outputs) {
         begin();
-        List<String> added = outputs.stream().flatMap(o -> o.files().stream()).toList();
+        List<String> written = outputs.stream().flatMap(o -> o.files().stream()).toList();
         folder.underLock(() -> {
             folder.completeRecorded();
             if (folder.isPublished(run)) {
@@ -114,6 +115,7 @@ public final class DatasetSink implements TableSink {
                 release();
                 return;
             }
+            List<String> added = written.isEmpty() ? columnsAlone() : written;
             folder.requireStaged(run, added);
             refuseLost(added);
             Publication publication = new Publication(run, added, removed(added));
@@ -123,6 +125,22 @@ public final class DatasetSink implements TableSink {
             recorded = false;
             release();
         });
+    }
+
+    /** A file without rows, so that a dataset that gets none can be read, where a file can have columns and no rows. */
+    private List<String> columnsAlone() {
+        boolean isWanted = spec.partitionColumns().isEmpty()
+                && spec.format().keepsColumns(spec.options())
+                && (spec.mode() == WriteMode.REPLACE || folder.list().isEmpty());
+        if (!isWanted) {
+            return List.of();
+        }
+        String name = run + "-none" + spec.format().ending();
+        try (FileWriter writer =
+                spec.format().write(folder.stagingOf(run).resolve(name), schema.pick(fileIndices), spec.options())) {
+            writer.finish();
+        }
+        return List.of(name);
     }
 
     /** What another run has published since this one began is not replaced without being seen. */

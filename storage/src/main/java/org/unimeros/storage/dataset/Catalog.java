@@ -26,15 +26,19 @@ public final class Catalog {
     public static final String FILE_NAME = "datasets.yaml";
 
     private final Map<String, DatasetSpec> byName;
+    /** Of declarations, by names as they were written. */
+    private final Map<String, UserMistake> mistakes;
+
     private final Optional<Path> folder;
 
-    private Catalog(Map<String, DatasetSpec> byName, Optional<Path> folder) {
+    private Catalog(Map<String, DatasetSpec> byName, Map<String, UserMistake> mistakes, Optional<Path> folder) {
         this.byName = byName;
+        this.mistakes = mistakes;
         this.folder = folder;
     }
 
     public static Catalog empty() {
-        return new Catalog(Map.of(), Optional.empty());
+        return new Catalog(Map.of(), Map.of(), Optional.empty());
     }
 
     /** The datasets of a folder; what its {@code datasets.yaml} says comes before what is found. */
@@ -59,16 +63,19 @@ public final class Catalog {
         }
         Path declarations = folder.resolve(FILE_NAME);
         if (Files.exists(declarations)) {
-            CatalogFile.read(declarations).forEach(s -> specs.put(key(s.name()), s));
+            CatalogFile.Declared declared = CatalogFile.read(declarations);
+            declared.specs().forEach(s -> specs.put(key(s.name()), s));
+            return new Catalog(specs, declared.mistakes(), Optional.of(folder));
         }
-        return new Catalog(specs, Optional.of(folder));
+        return new Catalog(specs, Map.of(), Optional.of(folder));
     }
 
     /** The datasets that a file declares. */
     public static Catalog ofFile(Path file) {
         Map<String, DatasetSpec> specs = new LinkedHashMap<>();
-        CatalogFile.read(file).forEach(s -> specs.put(key(s.name()), s));
-        return new Catalog(specs, Optional.empty());
+        CatalogFile.Declared declared = CatalogFile.read(file);
+        declared.specs().forEach(s -> specs.put(key(s.name()), s));
+        return new Catalog(specs, declared.mistakes(), Optional.empty());
     }
 
     private static DataFile file(Path path) {
@@ -84,9 +91,20 @@ public final class Catalog {
         return name.toLowerCase(Locale.ROOT);
     }
 
+    private void requireRight(String name) {
+        mistakes.forEach((wrong, mistake) -> {
+            if (wrong.equalsIgnoreCase(name)) {
+                throw new UserMistake(mistake.getMessage(), mistake);
+            }
+        });
+    }
+
     /** All names, sorted as they were found. */
     public List<String> names() {
-        return new ArrayList<>(byName.values().stream().map(DatasetSpec::name).toList());
+        List<String> names =
+                new ArrayList<>(byName.values().stream().map(DatasetSpec::name).toList());
+        mistakes.keySet().stream().filter(name -> !names.contains(name)).forEach(names::add);
+        return names;
     }
 
     /**
@@ -95,6 +113,7 @@ public final class Catalog {
      * @throws UserMistake when it is neither, with the near names
      */
     public DatasetSpec find(String nameOrPath) {
+        requireRight(nameOrPath);
         DatasetSpec named = byName.get(key(nameOrPath));
         if (named != null) {
             return named;
@@ -142,6 +161,7 @@ public final class Catalog {
      * @throws UserMistake when it is in several places, or in those that fit a pattern
      */
     public Path location(String nameOrPath) {
+        requireRight(nameOrPath);
         DatasetSpec named = byName.get(key(nameOrPath));
         if (named != null) {
             Location place = named.locations().get(0);

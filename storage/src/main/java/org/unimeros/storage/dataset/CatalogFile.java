@@ -5,13 +5,19 @@ import java.io.InputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.snakeyaml.engine.v2.api.Load;
 import org.snakeyaml.engine.v2.api.LoadSettings;
+import org.snakeyaml.engine.v2.api.lowlevel.Compose;
 import org.snakeyaml.engine.v2.exceptions.MarkedYamlEngineException;
 import org.snakeyaml.engine.v2.exceptions.YamlEngineException;
+import org.snakeyaml.engine.v2.nodes.MappingNode;
+import org.snakeyaml.engine.v2.nodes.Node;
+import org.snakeyaml.engine.v2.nodes.NodeTuple;
+import org.snakeyaml.engine.v2.nodes.ScalarNode;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.error.Near;
@@ -47,16 +53,54 @@ final class CatalogFile {
         this.file = file;
     }
 
-    static List<DatasetSpec> read(Path file) {
+    /**
+     * What a file declares. A mistake in one declaration is of that dataset alone.
+     *
+     * @throws UserMistake when the file as a whole cannot be read
+     */
+    static Declared read(Path file) {
         return new CatalogFile(file).datasets();
     }
 
-    private List<DatasetSpec> datasets() {
+    /** Datasets, and mistakes in declarations by the names of theirs. */
+    record Declared(List<DatasetSpec> specs, Map<String, UserMistake> mistakes) {}
+
+    private Declared datasets() {
         Map<String, Object> root = map(load(), "the file");
         requireKnown(root, List.of("datasets"), "the file");
         List<DatasetSpec> specs = new ArrayList<>();
-        map(root.get("datasets"), "datasets").forEach((name, value) -> specs.add(dataset(name, value)));
-        return specs;
+        Map<String, UserMistake> mistakes = new LinkedHashMap<>();
+        map(root.get("datasets"), "datasets").forEach((name, value) -> {
+            try {
+                specs.add(dataset(name, value));
+            } catch (UserMistake e) {
+                mistakes.put(name, new UserMistake(e.getMessage().replace(file + ":", file + line(name) + ":"), e));
+            }
+        });
+        return new Declared(specs, mistakes);
+    }
+
+    /** Where the declaration of a dataset begins. */
+    private String line(String dataset) {
+        try (InputStream in = Files.newInputStream(file)) {
+            Optional<Node> root = new Compose(LoadSettings.builder().build()).composeInputStream(in);
+            return root.flatMap(r -> entry(r, "datasets"))
+                    .flatMap(datasets -> entry(datasets.getValueNode(), dataset))
+                    .flatMap(found -> found.getKeyNode().getStartMark())
+                    .map(mark -> ":" + (mark.getLine() + 1))
+                    .orElse("");
+        } catch (IOException e) {
+            throw Io.failure("read", file, e);
+        }
+    }
+
+    private static Optional<NodeTuple> entry(Node node, String key) {
+        return node instanceof MappingNode map
+                ? map.getValue().stream()
+                        .filter(e -> e.getKeyNode() instanceof ScalarNode s
+                                && s.getValue().equals(key))
+                        .findFirst()
+                : Optional.empty();
     }
 
     private Object load() {

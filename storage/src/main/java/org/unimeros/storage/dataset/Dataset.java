@@ -168,6 +168,7 @@ public final class Dataset implements TableSource {
             }
         }
         if (found.containsKey("")) {
+            refusePacked(found.get(""));
             throw new UserMistake("the format of " + found.get("") + " is not known from its ending; name it: "
                     + String.join(", ", formats.names()));
         }
@@ -177,6 +178,16 @@ public final class Dataset implements TableSource {
                     + formats.byName(found.keySet().iterator().next()).ending());
         }
         return formats.byName(found.keySet().iterator().next());
+    }
+
+    private static void refusePacked(DataFile file) {
+        String name = file.toString().toLowerCase(Locale.ROOT);
+        String ending = name.substring(name.lastIndexOf('.') + 1);
+        if (List.of("zst", "zstd", "bz2", "xz", "lz4", "zip", "br", "snappy", "z", "7z", "tar", "tgz")
+                .contains(ending)) {
+            throw new UserMistake(
+                    file + ": files compressed as ." + ending + " are not read; unpack them, or compress them as .gz");
+        }
     }
 
     private static List<Object> partition(DatasetSpec spec, List<Field> fields, Map<String, String> texts) {

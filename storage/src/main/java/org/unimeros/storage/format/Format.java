@@ -28,6 +28,11 @@ public interface Format {
         return false;
     }
 
+    /** Whether a file without rows tells what columns there are. */
+    default boolean keepsColumns(FormatOptions options) {
+        return false;
+    }
+
     /** What can be said of files that are read; anything else is refused. */
     default Set<FormatOption> readOptions() {
         return Set.of();

@@ -118,6 +118,8 @@ class DatasetTest {
         write("hollow/a.csv", "");
         assertTrue(mistake(UserMistake.class, "hollow").contains("only empty files"));
         write("fields/a.jsonl", "[1]\n");
+        assertTrue(mistake(BadData.class, "fields").contains("this is one array"));
+        write("fields/a.jsonl", "7\n");
         assertTrue(mistake(BadData.class, "fields").contains("no columns were found"));
     }
 
@@ -172,7 +174,7 @@ class DatasetTest {
         };
         for (String[] c : cases) {
             write("datasets.yaml", c[0]);
-            UserMistake e = assertThrows(UserMistake.class, () -> Catalog.ofFolder(root), c[0]);
+            UserMistake e = assertThrows(UserMistake.class, () -> Catalog.ofFolder(root).find("a"), c[0]);
             assertTrue(e.getMessage().contains(c[1]), e.getMessage());
         }
     }

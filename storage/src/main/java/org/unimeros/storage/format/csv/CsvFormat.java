@@ -62,6 +62,11 @@ public final class CsvFormat implements Format {
     }
 
     @Override
+    public boolean keepsColumns(FormatOptions options) {
+        return options.header();
+    }
+
+    @Override
     public boolean hasBadRecords() {
         return true;
     }

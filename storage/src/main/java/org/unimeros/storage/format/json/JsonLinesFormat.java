@@ -1,5 +1,7 @@
 package org.unimeros.storage.format.json;
 
+import static java.nio.charset.StandardCharsets.UTF_8;
+
 import com.fasterxml.jackson.core.JsonFactory;
 import com.fasterxml.jackson.core.JsonFactoryBuilder;
 import com.fasterxml.jackson.core.JsonParser;
@@ -11,8 +13,10 @@ import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
@@ -79,6 +83,7 @@ public final class JsonLinesFormat implements Format {
                 sample(file, BRIEF_LINES, record);
             }
         }
+        refuseOtherForms(files, record.fields().isEmpty());
         List<ColumnSpec> columns = new ArrayList<>();
         List<String> warnings = new ArrayList<>();
         record.fields().forEach((name, guess) -> {
@@ -86,6 +91,34 @@ public final class JsonLinesFormat implements Format {
             guess.remark(name, warnings::add);
         });
         return new Inferred(columns, warnings);
+    }
+
+    /** One array, and objects over several lines, are no lines of JSON. */
+    private static void refuseOtherForms(List<DataFile> files, boolean hasNoFields) {
+        Optional<DataFile> filled = files.stream().filter(f -> f.bytes() > 0).findFirst();
+        if (filled.isPresent()) {
+            refuseOtherForm(filled.get(), hasNoFields);
+        }
+    }
+
+    private static void refuseOtherForm(DataFile file, boolean hasNoFields) {
+        try (LineReader lines = new LineReader(Piece.whole(file))) {
+            while (lines.next()) {
+                String line = new String(lines.copyLine(), UTF_8).strip();
+                if (line.isEmpty()) {
+                    continue;
+                }
+                boolean isArray = line.startsWith("[");
+                boolean isOpen = line.equals("{") || hasNoFields && line.startsWith("{") && !isWhole(lines);
+                if (isArray || isOpen) {
+                    throw new BadData(lines.place() + ": this is "
+                            + (isArray ? "one array" : "an object over several lines")
+                            + ", but JSON is read as lines with an object each; write every object in a line of its own"
+                            + (isArray ? ", without the brackets and commas around them" : ""));
+                }
+                return;
+            }
+        }
     }
 
     private static void sample(DataFile file, int most, JsonGuess record) {

@@ -134,6 +134,11 @@ public final class ParquetFormat implements Format {
     }
 
     @Override
+    public boolean keepsColumns(FormatOptions options) {
+        return true;
+    }
+
+    @Override
     public Set<FormatOption> writeOptions() {
         return Set.of(FormatOption.COMPRESSION);
     }
