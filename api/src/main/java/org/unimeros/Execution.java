@@ -21,6 +21,7 @@ import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.client.RemoteHeld;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.wire.PlanCodec;
+import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Rewrite;
@@ -205,6 +206,9 @@ final class Execution {
             };
             RunOutcome outcome = how.apply(all);
             return new Finished(outcome, run(physical, outcome, clock.millis() - start, record));
+        } catch (UnimerosException e) {
+            e.calledHere();
+            throw e;
         } finally {
             active.remove(this);
         }

@@ -143,4 +143,41 @@ class PrintedExamplesTest {
         String printed = Files.readString(work.resolve("printed.txt"));
         assertTrue(printed.contains(" files of "), printed);
     }
+
+    @Test
+    void theDependenciesOfReadmeAreThoseOfTheBuild() throws IOException {
+        String readme = Files.readString(ROOT.resolve("README.md"));
+        String pom = Files.readString(ROOT.resolve("pom.xml"));
+        Matcher dependency = Pattern.compile(
+                        "<groupId>(.*?)</groupId>\\s*<artifactId>(.*?)</artifactId>\\s*<version>(.*?)</version>")
+                .matcher(readme);
+        List<String> found = new ArrayList<>();
+        while (dependency.find()) {
+            found.add(dependency.group(2));
+            boolean isOurs = dependency.group(1).equals("org.unimeros");
+            String built = isOurs
+                    ? "<version>" + dependency.group(3) + "</version>"
+                    : "<artifactId>" + dependency.group(2) + "</artifactId><version>" + dependency.group(3)
+                            + "</version>";
+            assertTrue(pom.contains(built), built);
+        }
+        assertEquals(List.of("unimeros", "slf4j-jdk14"), found);
+    }
+
+    @Test
+    void theQueryOverFilesOfTheDocumentWorks() throws Exception {
+        String document = Files.readString(ROOT.resolve("docs/SQL.md"));
+        Matcher block =
+                Pattern.compile("(?s)## Datasets and files.*?```sql\n(.*?)```").matcher(document);
+        assertTrue(block.find());
+        Path folder = Files.createDirectories(work.resolve("files"));
+        Files.createDirectories(folder.resolve("scans"));
+        Files.createDirectories(folder.resolve("late"));
+        Files.writeString(folder.resolve("scans/2031-03-01.csv"), "depot;price\nD1;2,50\nD2;-\n");
+        Files.writeString(folder.resolve("scans/2031-03-02.csv"), "depot;price\nD1;0,25\n");
+        Files.writeString(folder.resolve("late/scans.csv"), "depot;price\nD2;n/a\nD1;1,00\n");
+        Files.writeString(folder.resolve("totals.sql"), block.group(1) + " order by depot");
+        assertEquals("", problem("cd files && unimeros query --csv -f totals.sql > totals.csv"));
+        assertEquals("depot,total\nD1,3.75\nD2,\n", Files.readString(folder.resolve("totals.csv")));
+    }
 }

@@ -174,7 +174,8 @@ class DatasetTest {
         };
         for (String[] c : cases) {
             write("datasets.yaml", c[0]);
-            UserMistake e = assertThrows(UserMistake.class, () -> Catalog.ofFolder(root).find("a"), c[0]);
+            UserMistake e =
+                    assertThrows(UserMistake.class, () -> Catalog.ofFolder(root).find("a"), c[0]);
             assertTrue(e.getMessage().contains(c[1]), e.getMessage());
         }
     }
