@@ -63,7 +63,8 @@ record JoinChoice(boolean buildLeft, boolean copied, boolean maySwap, String why
         double rows =
                 j.leftKeys().isEmpty() ? (double) left.rows() * right.rows() : Math.max(left.rows(), right.rows());
         double width = perRow(left) + perRow(right);
-        return new Estimate((long) Math.min(rows, 1e15), (long) Math.min(rows * width, 1e18));
+        boolean supposesKeys = !j.leftKeys().isEmpty() || left.supposesKeys() || right.supposesKeys();
+        return new Estimate((long) Math.min(rows, 1e15), (long) Math.min(rows * width, 1e18), supposesKeys);
     }
 
     private static double perRow(Estimate e) {

@@ -97,6 +97,7 @@ public record PhysicalPlan(List<Stage> stages, Schema schema) implements Seriali
                     line.role() == Role.STAGE
                             ? ", expected to make data "
                                     + stage(line.id()).expected().inWords()
+                                    + stage(line.id()).expected().supposition()
                             : "");
             out.append('\n');
         }

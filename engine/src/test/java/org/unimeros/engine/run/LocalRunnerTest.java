@@ -117,7 +117,7 @@ class LocalRunnerTest {
         return PlanBuilder.scan(new Scripted(splits, script, new AtomicInteger()), null);
     }
 
-    private static RunSettings settings(int slots, BadRecordPolicy policy) {
+    static RunSettings settings(int slots, BadRecordPolicy policy) {
         return new RunSettings(slots, 3, 1 << 20, TestRuns.AMPLE_MEMORY, policy, 5);
     }
 

@@ -159,6 +159,7 @@ class StagePlannerTest {
         Plan packed = PlanBuilder.scan(new Packed(table("packed", 1000)), "p");
         String text = stages(join(BIG, packed, JoinKind.INNER, JoinMethod.AUTOMATIC), 1000);
         assertTrue(text.contains("right side of about 7.8 kB and 1,000 rows, over the copy limit of 1000 B"), text);
+        assertTrue(text.contains(", more where keys of a join repeat on both sides\n"), text);
         assertTrue(stages(join(BIG, packed, JoinKind.INNER, JoinMethod.AUTOMATIC), 8000)
                 .contains("within the copy limit of 7.8 kB"));
     }
