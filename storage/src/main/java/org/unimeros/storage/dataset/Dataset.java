@@ -138,7 +138,7 @@ public final class Dataset implements TableSource {
     }
 
     private static Format.Inferred infer(DatasetSpec spec, Format format, List<DataFile> files) {
-        boolean allEmpty = files.stream().allMatch(f -> f.bytes() == 0);
+        boolean allEmpty = !format.hasFixedColumns() && files.stream().allMatch(f -> f.bytes() == 0);
         if (allEmpty) {
             throw new UserMistake(
                     "dataset " + spec.name() + " has only empty files, so that its columns are not known; declare"

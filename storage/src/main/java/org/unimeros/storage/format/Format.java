@@ -28,6 +28,11 @@ public interface Format {
         return false;
     }
 
+    /** Whether the columns of all files are the same, so that they are known without a look at one. */
+    default boolean hasFixedColumns() {
+        return false;
+    }
+
     /** Whether a file without rows tells what columns there are. */
     default boolean keepsColumns(FormatOptions options) {
         return false;

@@ -18,12 +18,23 @@ public final class Samples {
             return options;
         }
         try (InputStream in = Io.open(first.get(), 0)) {
-            int mark = in.read() << Byte.SIZE | in.read();
-            // The mark that begins text of 16 bits, in either order of its bytes.
-            return mark == 0xFEFF || mark == 0xFFFE ? options.found(FormatOption.ENCODING, "utf-16") : options;
+            byte[] start = in.readNBytes(4);
+            String encoding = start.length < 4 ? "" : encoding(start[0], start[1], start[2], start[3]);
+            return encoding.isEmpty() ? options : options.found(FormatOption.ENCODING, encoding);
         } catch (IOException e) {
             throw Io.failure("read", first.get().path(), e);
         }
+    }
+
+    /** Text of 16 bits a character begins with a mark, in either order of its bytes, or with Latin letters, every other byte of which is zero. */
+    private static String encoding(byte a, byte b, byte c, byte d) {
+        boolean isMark = a == (byte) 0xFE && b == (byte) 0xFF || a == (byte) 0xFF && b == (byte) 0xFE;
+        if (isMark) {
+            return "utf-16";
+        }
+        boolean isLow = a != 0 && b == 0 && c != 0 && d == 0;
+        boolean isHigh = a == 0 && b != 0 && c == 0 && d != 0;
+        return isLow ? "utf-16le" : isHigh ? "utf-16be" : "";
     }
 
     public static List<DataFile> choose(List<DataFile> files, int most) {

@@ -120,6 +120,8 @@ class DatasetTest {
         write("fields/a.jsonl", "[1]\n");
         assertTrue(mistake(BadData.class, "fields").contains("this is one array"));
         write("fields/a.jsonl", "7\n");
+        assertTrue(mistake(BadData.class, "fields").contains("a.jsonl:1: expected a JSON object"));
+        write("fields/a.jsonl", "{}\n");
         assertTrue(mistake(BadData.class, "fields").contains("no columns were found"));
     }
 

@@ -216,6 +216,9 @@ public final class CsvFormat implements Format {
         Set<String> seen = new TreeSet<>(String.CASE_INSENSITIVE_ORDER);
         List<String> all = new ArrayList<>();
         for (int i = 0; i < names.size(); i++) {
+            if (names.get(i).indexOf('\0') >= 0) {
+                throw new BadData(file + ":1: the first line has bytes of zero; is it a text file?");
+            }
             String name = names.get(i).isBlank() ? "column_" + (i + 1) : names.get(i);
             if (!seen.add(name.strip())) {
                 throw new BadData(file + ":1: two columns are called " + name.strip()

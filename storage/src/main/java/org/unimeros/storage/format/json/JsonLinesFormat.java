@@ -7,6 +7,7 @@ import com.fasterxml.jackson.core.JsonFactoryBuilder;
 import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
+import com.fasterxml.jackson.core.io.JsonEOFException;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -84,6 +85,9 @@ public final class JsonLinesFormat implements Format {
             }
         }
         refuseOtherForms(files, record.fields().isEmpty());
+        if (record.fields().isEmpty()) {
+            requireReadable(files, options);
+        }
         List<ColumnSpec> columns = new ArrayList<>();
         List<String> warnings = new ArrayList<>();
         record.fields().forEach((name, guess) -> {
@@ -101,6 +105,15 @@ public final class JsonLinesFormat implements Format {
         }
     }
 
+    /** Where no line could be read, what is wrong with the first one says why. */
+    private void requireReadable(List<DataFile> files, FormatOptions options) {
+        for (DataFile file : Samples.choose(files, SAMPLE_FILES)) {
+            try (BatchReader reader = read(Piece.whole(file), List.of(), options, ReadContext.STRICT)) {
+                reader.next();
+            }
+        }
+    }
+
     private static void refuseOtherForm(DataFile file, boolean hasNoFields) {
         try (LineReader lines = new LineReader(Piece.whole(file))) {
             while (lines.next()) {
@@ -109,7 +122,7 @@ public final class JsonLinesFormat implements Format {
                     continue;
                 }
                 boolean isArray = line.startsWith("[");
-                boolean isOpen = line.equals("{") || hasNoFields && line.startsWith("{") && !isWhole(lines);
+                boolean isOpen = line.equals("{") || hasNoFields && line.startsWith("{") && isOpen(lines);
                 if (isArray || isOpen) {
                     throw new BadData(lines.place() + ": this is "
                             + (isArray ? "one array" : "an object over several lines")
@@ -138,6 +151,21 @@ public final class JsonLinesFormat implements Format {
             if (parser.nextToken() == JsonToken.START_OBJECT) {
                 record.addFields(parser);
             }
+        } catch (IOException e) {
+            throw new IllegalStateException("reading from memory failed", e);
+        }
+    }
+
+    /** Whether the line ends within a value. */
+    private static boolean isOpen(LineReader lines) {
+        try (JsonParser parser = JSON.createParser(lines.buffer(), lines.lineStart(), lines.lineLength())) {
+            parser.nextToken();
+            parser.skipChildren();
+            return false;
+        } catch (JsonEOFException e) {
+            return true;
+        } catch (JsonProcessingException e) {
+            return false;
         } catch (IOException e) {
             throw new IllegalStateException("reading from memory failed", e);
         }

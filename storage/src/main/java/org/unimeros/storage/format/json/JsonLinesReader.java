@@ -84,7 +84,8 @@ final class JsonLinesReader implements BatchReader {
         byte[] buffer = lines.buffer();
         int end = lines.lineStart() + lines.lineLength();
         for (int i = lines.lineStart(); i < end; i++) {
-            if (buffer[i] > ' ' || buffer[i] < 0) {
+            // A file of zeros, as a crash can leave, is no file of empty lines.
+            if (buffer[i] != ' ' && buffer[i] != '\t' && buffer[i] != '\r') {
                 return false;
             }
         }
@@ -163,7 +164,10 @@ final class JsonLinesReader implements BatchReader {
             endRecord();
         } catch (JsonProcessingException e) {
             String what = START_MARKER.matcher(e.getOriginalMessage()).replaceFirst("");
-            refuse("broken JSON at column " + e.getLocation().getColumnNr() + ": " + what);
+            String place = e.getLocation() == null
+                    ? ""
+                    : " at column " + e.getLocation().getColumnNr();
+            refuse("broken JSON" + place + ": " + what);
         } catch (Misfit e) {
             refuse(e.getMessage());
         }

@@ -51,6 +51,16 @@ public final class TextFormat implements Format {
     }
 
     @Override
+    public boolean hasFixedColumns() {
+        return true;
+    }
+
+    @Override
+    public boolean keepsColumns(FormatOptions options) {
+        return true;
+    }
+
+    @Override
     public Set<FormatOption> readOptions() {
         return EnumSet.of(FormatOption.ENCODING);
     }
