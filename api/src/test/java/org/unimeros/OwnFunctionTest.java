@@ -301,6 +301,27 @@ class OwnFunctionTest {
         }
     }
 
+    /** Written for an earlier version. */
+    static final class Outdated implements Scalar1<Long, String> {
+        private static final long serialVersionUID = 1;
+
+        public void setUp(TaskContext given) {
+            given.count("never", "called", 1);
+        }
+
+        @Override
+        public String apply(Long value) {
+            return "" + value;
+        }
+    }
+
+    @Test
+    void aMethodThatNobodyCallsAnyMoreIsRefused() {
+        UserMistake e = assertThrows(
+                UserMistake.class, () -> engine.define("outdated", Long.class, String.class, new Outdated()));
+        assertTrue(e.getMessage().contains("has a method setUp, which is called taskBegins"), e.getMessage());
+    }
+
     @Test
     void aClassIsSetUpOncePerTask() {
         engine.define("seen", Long.class, String.class, new Opened());

@@ -43,13 +43,19 @@ final class RunsCommand extends ConsoleCommand {
                     r.id(),
                     state(r),
                     r.stagesFinished() + " of " + r.stages(),
-                    String.valueOf(r.tasksRunning()),
+                    tasks(r),
                     Sizes.millis((r.endedAt() == 0 ? System.currentTimeMillis() : r.endedAt()) - r.startedAt()),
                     r.job() == null ? "" : r.job(),
                     title(r)));
         }
         TablePrinter.lines(List.of("run", "state", "stages", "tasks", "time", "job", "what"), lines, console);
         return ExitCode.DONE;
+    }
+
+    /** Those that are done, and those that run. */
+    static String tasks(RunView r) {
+        String done = Sizes.count(r.tasksFinished());
+        return r.tasksRunning() == 0 ? done : done + " + " + r.tasksRunning();
     }
 
     static String title(RunView r) {

@@ -65,22 +65,20 @@ final class SqlText {
     private <T> T parseToEnd(String expected, Production<T> production) {
         StatementLimits.requireParsable(text);
         try {
-            return attempt(text, expected, production);
+            return attempt(text, production);
         } catch (Unparsable e) {
             List<Word> names = NameWords.free(text);
-            Optional<T> read = quoted(names, expected, production);
+            Optional<T> read = quoted(names, production);
             return read.orElseThrow(() -> withHint(e, expected, production));
         }
     }
 
     /** The same text with quotes around some words, if that can be parsed. */
-    private <T> Optional<T> quoted(List<Word> words, String expected, Production<T> production) {
+    private <T> Optional<T> quoted(List<Word> words, Production<T> production) {
         List<Word> before = names;
         names = words;
         try {
-            return words.isEmpty()
-                    ? Optional.empty()
-                    : Optional.of(attempt(NameWords.quoted(text, words), expected, production));
+            return words.isEmpty() ? Optional.empty() : Optional.of(attempt(NameWords.quoted(text, words), production));
         } catch (Unparsable e) {
             names = before;
             return Optional.empty();
@@ -91,7 +89,7 @@ final class SqlText {
         for (Word word : NameWords.reserved(text).stream().limit(MOST_TRIED).toList()) {
             boolean isName;
             try {
-                isName = quoted(List.of(word), expected, production).isPresent();
+                isName = quoted(List.of(word), production).isPresent();
             } catch (UserMistake other) {
                 isName = true;
             }
@@ -110,7 +108,7 @@ final class SqlText {
         return syntax(e.at, expected);
     }
 
-    private <T> T attempt(String written, String expected, Production<T> production) throws Unparsable {
+    private <T> T attempt(String written, Production<T> production) throws Unparsable {
         try {
             // The parser takes several line ends in a row for the end of a statement.
             return production.parse(new CCJSqlParser(written.replaceAll("(?<=\n)(?=\r?\n)", " ")));

@@ -10,6 +10,7 @@ import java.io.ObjectOutputStream;
 import java.io.ObjectStreamClass;
 import java.io.OutputStream;
 import java.io.Serializable;
+import java.lang.reflect.Method;
 import java.lang.reflect.Proxy;
 import java.util.LinkedHashMap;
 import java.util.Map;
@@ -59,8 +60,27 @@ public final class OwnCode<T> implements Serializable {
                 throw new UserMistake(
                         what + " cannot be sent to workers: it holds a " + used.getName() + Travels.ADVICE);
             }
+            refuseOldNames(what, used);
         }
         return new OwnCode<>(bytes.toByteArray(), what, classes);
+    }
+
+    /** What nobody calls any more would be left out in silence. */
+    private static void refuseOldNames(String what, Class<?> used) {
+        for (Method method : used.getDeclaredMethods()) {
+            Class<?>[] parameters = method.getParameterTypes();
+            boolean takesContext =
+                    parameters.length == 1 && parameters[0].getSimpleName().equals("TaskContext");
+            String now = method.getName().equals("setUp") && takesContext
+                    ? "taskBegins"
+                    : method.getName().equals("cleanUp") && parameters.length == 0
+                            ? "taskEnds"
+                            : method.getName().equals("isSplittable") && parameters.length == 0 ? "canBeCut" : "";
+            if (!now.isEmpty()) {
+                throw new UserMistake(what + ": " + used.getName() + " has a method " + method.getName()
+                        + ", which is called " + now + " and under its old name never; rename it");
+            }
+        }
     }
 
     /**
