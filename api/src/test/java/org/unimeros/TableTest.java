@@ -42,7 +42,7 @@ class TableTest {
             assertNull(row.text("nothing"));
             assertTrue(row.isNull("nothing"));
             assertEquals("2031-03-04 05:06:07", row.text("at"));
-            IllegalStateException e = assertThrows(IllegalStateException.class, () -> row.longValue("nothing"));
+            UserMistake e = assertThrows(UserMistake.class, () -> row.longValue("nothing"));
             assertTrue(e.getMessage().contains("ask isNull first"), e.getMessage());
             assertThrows(UserMistake.class, () -> row.get("other"));
         }

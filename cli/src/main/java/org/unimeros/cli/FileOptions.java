@@ -4,6 +4,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.stream.Stream;
 import org.unimeros.ReadOptions;
 import org.unimeros.WriteOptions;
 import org.unimeros.engine.error.UserMistake;
@@ -29,8 +30,7 @@ final class FileOptions {
             values.merge(
                     option.substring(0, at),
                     List.of(option.substring(at + 1)),
-                    (a, b) -> java.util.stream.Stream.concat(a.stream(), b.stream())
-                            .toList());
+                    (a, b) -> Stream.concat(a.stream(), b.stream()).toList());
         }
         return new TreeMap<>(values);
     }

@@ -11,6 +11,9 @@ import java.io.IOException;
 import java.io.OutputStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Arrays;
+import java.util.Random;
+import java.util.stream.Stream;
 import java.util.zip.GZIPOutputStream;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -50,15 +53,15 @@ class HostileInputsTest {
             }
         }
         byte[] whole = Files.readAllBytes(folder.resolve("whole.csv.gz"));
-        write("cut.csv.gz", java.util.Arrays.copyOf(whole, whole.length / 2));
+        write("cut.csv.gz", Arrays.copyOf(whole, whole.length / 2));
         whole[whole.length / 2] ^= 0x55;
         write("flipped.csv.gz", whole);
         Commands.run(Terminal.NONE, "query", "select x from unnest(series(1, 9000)) s(x)", "--to", folder + "/good");
-        try (var files = Files.walk(folder.resolve("good"))) {
+        try (Stream<Path> files = Files.walk(folder.resolve("good"))) {
             byte[] good = Files.readAllBytes(files.filter(f -> f.toString().endsWith(".parquet"))
                     .findFirst()
                     .orElseThrow());
-            write("cut.parquet", java.util.Arrays.copyOf(good, good.length - 20));
+            write("cut.parquet", Arrays.copyOf(good, good.length - 20));
             good[good.length / 3] ^= 0x55;
             write("flipped.parquet", good);
         }
@@ -72,7 +75,7 @@ class HostileInputsTest {
 
     private static byte[] random(int size) {
         byte[] bytes = new byte[size];
-        new java.util.Random(60).nextBytes(bytes);
+        new Random(60).nextBytes(bytes);
         return bytes;
     }
 

@@ -21,6 +21,7 @@ final class SqlText {
     private static final int LONGEST_SHOWN = 160;
 
     private static final int MOST_TRIED = 30;
+    private static final int LONGEST_TRIED = 20_000;
 
     private final String text;
     /** Those that stand in quotes in what was parsed, and not in the text. */
@@ -86,7 +87,9 @@ final class SqlText {
     }
 
     private <T> UserMistake withHint(Unparsable e, String expected, Production<T> production) {
-        for (Word word : NameWords.reserved(text).stream().limit(MOST_TRIED).toList()) {
+        // A long text takes long to be read so often.
+        List<Word> tried = text.length() > LONGEST_TRIED ? List.of() : NameWords.reserved(text);
+        for (Word word : tried.stream().limit(MOST_TRIED).toList()) {
             boolean isName;
             try {
                 isName = quoted(List.of(word), production).isPresent();

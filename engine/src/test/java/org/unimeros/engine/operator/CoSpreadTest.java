@@ -5,6 +5,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.math.BigDecimal;
 import java.math.MathContext;
+import java.util.Arrays;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.Column;
@@ -80,7 +81,7 @@ class CoSpreadTest {
 
     @Test
     void equalValuesHaveNoCorrelation() {
-        java.util.Arrays.fill(x, 0.1);
+        Arrays.fill(x, 0.1);
         for (int i = 0; i < PAIRS; i++) {
             y[i] = random.nextDouble();
         }
