@@ -65,3 +65,4 @@ select k, (select count(*) from (values (1), (1), (2)) t(x) where x = k having c
 select k, l.n from (values (1), (2), (3)) o(k), lateral (select count(*) from (values (1), (1), (2)) t(x) where x = k having count(*) <> 2) l(n);
 select k, l.n from (values (1), (2), (3)) o(k) left join lateral (select sum(x) from (values (1), (1), (2)) t(x) where x = k having count(*) <> 2) l(n) on true;
 select k from (values (1), (2), (3)) o(k) where 0 in (select count(*) from (values (1), (1), (2)) t(x) where x = k having sum(x) is null) or 7 <> all (select count(*) + 5 from (values (1), (1), (2)) t(x) where x = k having count(*) <> 1);
+select k, n, sum(count(*)) over (order by k, n groups between 1 preceding and current row), max(sum(v)) over (partition by n order by k groups between current row and unbounded following) from (values (1, 1, 5), (1, 2, 6), (2, 1, 7), (2, 1, 8)) t(k, n, v) group by k, n;

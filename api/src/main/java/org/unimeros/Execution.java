@@ -21,6 +21,7 @@ import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.client.RemoteHeld;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.wire.PlanCodec;
+import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.plan.Plan;
@@ -57,6 +58,9 @@ final class Execution {
     private final LocalHeld local;
     private final List<RunListener> listeners;
     private final InstantSource clock;
+    /** What {@code now()} is. */
+    private final Instant moment;
+
     private final List<Execution> active;
     private final String id;
     private final List<String> warnings = new ArrayList<>();
@@ -72,6 +76,20 @@ final class Execution {
             List<Execution> active,
             Attachments attachments,
             LocalHeld local) {
+        this(settings, cluster, shared, listeners, clock, active, attachments, local, clock.instant());
+    }
+
+    private Execution(
+            Settings settings,
+            Optional<Cluster> cluster,
+            ProcessSpace shared,
+            List<RunListener> listeners,
+            InstantSource clock,
+            List<Execution> active,
+            Attachments attachments,
+            LocalHeld local,
+            Instant moment) {
+        this.moment = moment;
         this.local = local;
         this.attachments = attachments;
         this.cluster = cluster;
@@ -85,21 +103,38 @@ final class Execution {
                 + String.format("-%06x", ThreadLocalRandom.current().nextInt(1 << 24));
     }
 
-    /** The plan with the rows of recursive queries, each level of which is a run without a record. */
+    /** A run for a level of a recursive query, which has the moment of the whole and no record. */
+    private Execution(Execution whole) {
+        this(
+                whole.settings.with(Setting.RUNS_FOLDER.name(), ""),
+                whole.cluster,
+                whole.shared,
+                List.of(),
+                whole.clock,
+                whole.active,
+                whole.attachments,
+                whole.local,
+                whole.moment);
+    }
+
+    /** The plan with the rows of recursive queries. What their levels warn of is said of the whole. */
     private Plan resolved(Plan plan) {
-        Settings unrecorded = settings.with(Setting.RUNS_FOLDER.name(), "");
-        return new Recursion(
-                        unrecorded,
-                        level -> new Execution(
-                                        unrecorded, cluster, shared, List.of(), clock, active, attachments, local)
-                                .fetch(level, "a level of a recursive query")
-                                .batches())
-                .resolved(plan);
+        return new Recursion(settings, this::level).resolved(plan);
+    }
+
+    private List<Batch> level(Plan plan) {
+        Table table = new Execution(this).fetch(plan, "a level of a recursive query");
+        List<String> said = new ArrayList<>(table.run().warnings());
+        if (table.run().skippedRecords() > 0) {
+            said.add("a level of a recursive query: " + table.run().badRecordsLeftOut());
+        }
+        said.stream().filter(w -> !warnings.contains(w)).forEach(warnings::add);
+        return table.batches();
     }
 
     private PhysicalPlan planned(Plan plan, Function<Plan, PhysicalPlan> planner) {
         try {
-            return planner.apply(Rewrite.apply(plan, clock.instant()));
+            return planner.apply(Rewrite.apply(plan, moment));
         } catch (StackOverflowError e) {
             throw new UserMistake(
                     "these steps are too many or too deep to be planned together; write the result of some of"

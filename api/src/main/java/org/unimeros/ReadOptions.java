@@ -101,7 +101,12 @@ public final class ReadOptions {
         ReadOptions all = this;
         for (Map.Entry<String, List<String>> one : said.entrySet()) {
             all = switch (one.getKey()) {
-                case "format" -> all.format(one.getValue().get(0));
+                case "format" -> {
+                    if (one.getValue().size() > 1) {
+                        throw new UserMistake("files are read in one format, but found " + one.getValue());
+                    }
+                    yield all.format(one.getValue().get(0));
+                }
                 case "columns" -> {
                     List<ColumnSpec> declared = new ArrayList<>(all.columns);
                     one.getValue().forEach(text -> declared.addAll(ColumnSpec.parse(text)));

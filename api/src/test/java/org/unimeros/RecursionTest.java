@@ -7,6 +7,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
@@ -87,6 +88,33 @@ class RecursionTest {
                     () -> engine.sql("with recursive r as (" + query + ") select count(*) from r")
                             .fetch());
             assertTrue(e.getMessage().contains(message), e.getMessage());
+        }
+    }
+
+    @Test
+    void whatLevelsLeaveOutIsSaidOfTheWhole() throws IOException {
+        Path file = root.resolve("in.csv");
+        Files.writeString(file, "id,n\n1,5\nx,6\n2,7\n");
+        try (Engine engine = Engine.local(settings().with("bad-records", "skip"))) {
+            Table table = engine.sql("with recursive r as (select id, 0 as d from dataset('" + file
+                            + "', columns => 'id int, n int') union all select id, d + 1 from r where d < 2)"
+                            + " select count(*) as n from r")
+                    .fetch();
+            assertEquals(6, table.row(0).longValue("n"));
+            assertEquals(
+                    List.of("a level of a recursive query: 1 bad record left out"),
+                    table.run().warnings());
+        }
+    }
+
+    @Test
+    void theTimeIsOneForAllLevels() {
+        try (Engine engine = Engine.local(settings())) {
+            Table table = engine.sql(
+                            "with recursive r as (select 0 as d, now() as t union all select d + 1, now() from r where d < 5)"
+                                    + " select count(distinct t) as n, bool_and(t = now()) as same from r")
+                    .fetch();
+            assertEquals("1 | true", table.row(0).toString());
         }
     }
 }

@@ -210,6 +210,11 @@ class TextFormsTest {
                 "'x.csv', decimal_mark => ';' | is . or ,",
                 "'x.csv', date_form => 'QQQQX' | unknown part of a format",
                 "'x.csv', quote => ',' | must differ",
+                "'x.csv', comment => '\"' | must differ",
+                "'x.csv', format => array['csv', 'json'] | in one format",
+                "distinct 'x.csv' | distinct or an order in dataset",
+                "'x.csv' order by 1 | distinct or an order in dataset",
+                "'x.csv', 'x.csv' | twice, which would double its rows",
                 "'x.csv', compression => 'zstd' | csv files are read without option compression",
                 "'x.jsonl', delimiter => ';' | json files are read without option delimiter",
                 "'x.txt', null_text => '-' | text files are read without option null_text",
@@ -414,5 +419,78 @@ class TextFormsTest {
         assertTrue(assertThrows(UserMistake.class, () -> table.row(1).doubleValue("price"))
                 .getMessage()
                 .contains("is null in this row"));
+    }
+
+    @Test
+    void optionsGoTogetherInWhateverOrderTheyAreSaid() throws IOException {
+        Path file = write("x.csv", "id;t\n1;,a;b,\n");
+        for (String said : List.of("quote => ',', delimiter => ';'", "delimiter => ';', quote => ','")) {
+            assertEquals(
+                    "[[1, a;b]]",
+                    rows("select * from dataset('" + file + "', " + said + ")").toString());
+        }
+    }
+
+    @Test
+    void aRecordThatBeginsLikeACommentIsWrittenInQuotes() {
+        String folder = root.resolve("marked").toString();
+        engine.sql("select '%x' as a, 1 as b union all select 'y', 2")
+                .write(folder, as -> as.csv().option("comment", "%"));
+        assertEquals(
+                "[[%x, 1], [y, 2]]",
+                rows("select * from dataset('" + folder + "', comment => '%') order by b")
+                        .toString());
+        BadData e = assertThrows(
+                BadData.class,
+                () -> engine.sql("select '%x' as a")
+                        .write(
+                                root.resolve("bare").toString(),
+                                as -> as.csv().option("comment", "%").option("quote", "none")));
+        assertTrue(e.getMessage().contains("cannot be written without quotes"), e.getMessage());
+    }
+
+    @Test
+    void datasetsThatAreDeclaredOtherwiseAreNotReadAsOne() throws IOException {
+        write("a.csv", "id\n1\n");
+        write("b.csv", "id;n\n2;3\n");
+        Path declared = write(
+                "datasets.yaml",
+                "datasets: {a: {location: a.csv}, b: {location: b.csv, options: {delimiter: ';'}}, c: {location: c.csv}}\n");
+        write("c.csv", "id\n4\n");
+        try (Engine with = Engine.local(Settings.defaults(), declared)) {
+            UserMistake e = assertThrows(UserMistake.class, () -> with.read(List.of("a", "b")));
+            assertTrue(e.getMessage().contains("datasets a and b are declared otherwise"), e.getMessage());
+            assertEquals(2, with.read(List.of("a", "c")).count());
+        }
+    }
+
+    @Test
+    void aPatternIsLookedForHereAndInTheFolderOfDatasets() throws IOException {
+        write("data/parcels_1.csv", "id\n1\n");
+        write("data/parcels_2.csv", "id\n2\n");
+        try (Engine with = Engine.local(Settings.defaults(), root.resolve("data"))) {
+            assertEquals(2, with.read("parcels_*.csv").count());
+        }
+    }
+
+    @Test
+    void aPatternLooksOnlyIntoFoldersThatCanFit() throws IOException {
+        write("days/2031-03-01/a.csv", "id\n1\n");
+        write("days/other/deep/a.csv", "id\n2\n");
+        Path closed = root.resolve("days/other");
+        // A folder that nobody can look into is none of the pattern's; its name as a loop would be found by whoever
+        // goes into it.
+        Files.createSymbolicLink(closed.resolve("loop"), closed);
+        assertEquals(
+                "[[1]]",
+                rows("select * from dataset('" + root + "/days/2031-*/*.csv')").toString());
+    }
+
+    @Test
+    void onlyColumnNamesInQuotesHaveCommas() throws IOException {
+        Path file = write("x.csv", "id\n1\n");
+        Rows named = engine.sql("select * from dataset('" + file + "', columns => '\"a,b\" int from id')");
+        assertEquals(List.of("a,b"), named.schema().names());
+        assertEquals("[[1]]", rows(named).toString());
     }
 }

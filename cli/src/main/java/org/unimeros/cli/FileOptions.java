@@ -1,6 +1,5 @@
 package org.unimeros.cli;
 
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -10,7 +9,7 @@ import org.unimeros.WriteOptions;
 import org.unimeros.engine.error.UserMistake;
 import picocli.CommandLine.Option;
 
-/** How files are written, by the names that SQL and declarations have too. */
+/** How text files are written, by the names that SQL and declarations have too. */
 final class FileOptions {
 
     @Option(
@@ -21,7 +20,7 @@ final class FileOptions {
     List<String> options = List.of();
 
     private Map<String, List<String>> values() {
-        Map<String, List<String>> values = new LinkedHashMap<>();
+        Map<String, List<String>> values = new TreeMap<>();
         for (String option : options) {
             int at = option.indexOf('=');
             if (at <= 0) {
@@ -32,7 +31,7 @@ final class FileOptions {
                     List.of(option.substring(at + 1)),
                     (a, b) -> Stream.concat(a.stream(), b.stream()).toList());
         }
-        return new TreeMap<>(values);
+        return values;
     }
 
     ReadOptions apply(ReadOptions read) {

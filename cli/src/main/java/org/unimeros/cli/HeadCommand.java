@@ -1,7 +1,6 @@
 package org.unimeros.cli;
 
 import org.unimeros.Engine;
-import org.unimeros.ReadOptions;
 import org.unimeros.Table;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -20,13 +19,7 @@ final class HeadCommand extends ConsoleCommand {
     EngineOptions options = new EngineOptions();
 
     @Mixin
-    FileOptions files = new FileOptions();
-
-    @Option(
-            names = "--format",
-            paramLabel = "FORMAT",
-            description = "The format of the files, where their endings do not tell it.")
-    String format;
+    InputOptions input = new InputOptions();
 
     @Mixin
     OutputOptions output = new OutputOptions();
@@ -41,14 +34,10 @@ final class HeadCommand extends ConsoleCommand {
             description = "How many rows; 10 unless given.")
     long rows;
 
-    private ReadOptions said(ReadOptions read) {
-        return files.apply(format == null ? read : read.format(format));
-    }
-
     @Override
     public Integer call() {
         try (Engine engine = options.open(console)) {
-            Table table = engine.read(dataset, this::said).limit(rows).fetch();
+            Table table = engine.read(dataset, input::apply).limit(rows).fetch();
             output.print(table, console);
             return ExitCode.DONE;
         }

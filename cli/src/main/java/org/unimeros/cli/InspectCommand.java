@@ -6,7 +6,6 @@ import java.util.ArrayList;
 import java.util.List;
 import org.unimeros.DatasetInfo;
 import org.unimeros.Engine;
-import org.unimeros.ReadOptions;
 import org.unimeros.Settings;
 import org.unimeros.Table;
 import org.unimeros.engine.data.Field;
@@ -39,13 +38,7 @@ final class InspectCommand extends ConsoleCommand {
     EngineOptions options = new EngineOptions();
 
     @Mixin
-    FileOptions files = new FileOptions();
-
-    @Option(
-            names = "--format",
-            paramLabel = "FORMAT",
-            description = "The format of the files, where their endings do not tell it.")
-    String format;
+    InputOptions input = new InputOptions();
 
     @Parameters(
             paramLabel = "DATASET",
@@ -70,13 +63,13 @@ final class InspectCommand extends ConsoleCommand {
         Settings settings =
                 options.settings(console).with("bad-records", "skip").with("bad-records.limit", "" + Long.MAX_VALUE);
         try (Engine engine = options.open(console, settings)) {
-            if (dataset == null && (!files.isEmpty() || format != null)) {
+            if (dataset == null && !input.isEmpty()) {
                 throw new UserMistake("--option and --format say how one dataset is read; name it");
             }
             if (dataset == null) {
                 list(engine);
             } else {
-                DatasetInfo info = engine.inspect(dataset, this::said);
+                DatasetInfo info = engine.inspect(dataset, input::apply);
                 Counted counted = count(engine, info, COUNTED_BYTES);
                 if (json) {
                     console.out().println(TablePrinter.json(g -> json(g, info, counted)));
@@ -86,10 +79,6 @@ final class InspectCommand extends ConsoleCommand {
             }
             return ExitCode.DONE;
         }
-    }
-
-    private ReadOptions said(ReadOptions read) {
-        return files.apply(format == null ? read : read.format(format));
     }
 
     private void list(Engine engine) {
@@ -132,7 +121,7 @@ final class InspectCommand extends ConsoleCommand {
         // Counting each column reads all values, so that values which do not fit their column are found too.
         List<String> counts = new ArrayList<>(List.of("count(*) as n"));
         info.schema().names().forEach(c -> counts.add("count(\"" + c + "\") as \"n " + c + "\""));
-        Table table = engine.read(info.name(), this::said)
+        Table table = engine.read(info.name(), input::apply)
                 .summarise(counts.toArray(String[]::new))
                 .fetch();
         return new Counted(table.row(0).longValue("n"), table.run().skippedRecords());

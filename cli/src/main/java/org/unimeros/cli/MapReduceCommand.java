@@ -35,6 +35,9 @@ final class MapReduceCommand extends ConsoleCommand {
     @Mixin
     EngineOptions options = new EngineOptions();
 
+    @Mixin
+    FileOptions files = new FileOptions();
+
     @Option(names = "--mapper", required = true, paramLabel = "COMMAND", description = "A line for the shell.")
     String mapper;
 
@@ -88,7 +91,8 @@ final class MapReduceCommand extends ConsoleCommand {
     public Integer call() {
         try (Engine engine = options.open(console)) {
             attached.forEach(file -> engine.attach(file.getFileName().toString(), file));
-            Records<TextSlice> lines = engine.read(in, as -> as.format("text")).as(TextSlice.class);
+            Records<TextSlice> lines =
+                    engine.read(in, as -> files.apply(as.format("text"))).as(TextSlice.class);
             MapReduce<TextSlice, TextSlice> pairs = lines.mapReduce(
                     TextSlice.class, TextSlice.class, program(mapper).sliceMapper());
             pairs = combiner == null ? pairs : pairs.combine(program(combiner).sliceCombiner());

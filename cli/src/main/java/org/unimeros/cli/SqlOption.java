@@ -14,7 +14,7 @@ final class SqlOption {
     @Parameters(
             arity = "0..1",
             paramLabel = "SQL",
-            description = "The query; datasets by name, or paths in quotes: select * from dataset('demo/scans').")
+            description = "The query; datasets by name, or paths as in: select * from dataset('demo/scans').")
     String sql;
 
     @Option(

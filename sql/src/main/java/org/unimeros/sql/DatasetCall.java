@@ -32,12 +32,11 @@ final class DatasetCall {
     DatasetCall(TableFunction call, QueryContext context) {
         this.call = call;
         this.context = context;
-        if (call.getFunction().getParameters() != null) {
-            for (net.sf.jsqlparser.expression.Expression argument :
-                    call.getFunction().getParameters()) {
-                add(argument);
-            }
+        if (call.getWithClause() != null) {
+            throw mistake("with " + call.getWithClause() + " is not supported behind dataset(…); number rows by"
+                    + " row_number() over (order by …)");
         }
+        ExpressionResolver.argumentsOfInput(call.getFunction()).forEach(this::add);
         if (paths.isEmpty()) {
             throw mistake("dataset(…) needs a path or a name, as in dataset('scans/2031')");
         }

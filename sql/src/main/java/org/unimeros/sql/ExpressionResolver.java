@@ -517,9 +517,7 @@ final class ExpressionResolver {
         if (f.getName().equalsIgnoreCase("unnest")) {
             throw unsupported("unnest in an expression", "write it in from: from rows, unnest(list) as u(value)");
         }
-        if (f.isDistinct() || f.getOrderByElements() != null) {
-            throw unsupported("distinct or an order in " + f.getName() + "(…), which is no aggregate,", "leave it out");
-        }
+        requireNoAggregate(f);
         boolean isSeries = f.getName().equalsIgnoreCase("series") && f.getParameters() != null;
         if (isSeries && f.getParameters().size() == 3 && f.getParameters().get(2) instanceof IntervalExpression step) {
             return Functions.series(
@@ -543,6 +541,26 @@ final class ExpressionResolver {
                     + "(…) over (partition by depot_id order by day)");
         }
         return Functions.call(f.getName(), args, context.functions());
+    }
+
+    /** Does nothing with a call that says nothing which only an aggregate could do. */
+    static void requireNoAggregate(Function f) {
+        if (f.isDistinct() || f.getOrderByElements() != null) {
+            throw unsupported("distinct or an order in " + f.getName() + "(…), which is no aggregate,", "leave it out");
+        }
+    }
+
+    /** The arguments of a call in {@code from}, which has nothing but arguments. */
+    static List<net.sf.jsqlparser.expression.Expression> argumentsOfInput(Function f) {
+        requireNoAggregate(f);
+        if (f.getNamedParameters() != null || f.getAttribute() != null) {
+            throw unsupported("the form " + f + " of an input", "write: " + f.getName() + "(argument, …)");
+        }
+        List<net.sf.jsqlparser.expression.Expression> arguments = new ArrayList<>();
+        if (f.getParameters() != null) {
+            f.getParameters().forEach(arguments::add);
+        }
+        return arguments;
     }
 
     /** A bit for each key, the last one in the lowest place. */

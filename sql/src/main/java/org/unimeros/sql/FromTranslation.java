@@ -328,8 +328,8 @@ final class FromTranslation {
         Scope scope = new RowScope(outer, left.plan.schema(), null, "compute it in an inner query", null);
         ExpressionResolver resolver = new ExpressionResolver(context, scope);
         List<Expression> args = new ArrayList<>();
-        if (!call.isRowsFrom() && call.getFunction().getParameters() != null) {
-            call.getFunction().getParameters().forEach(p -> args.add(resolver.resolve(p)));
+        if (!call.isRowsFrom()) {
+            ExpressionResolver.argumentsOfInput(call.getFunction()).forEach(p -> args.add(resolver.resolve(p)));
         }
         String name = call.isRowsFrom() ? "" : call.getFunction().getName();
         if (name.equalsIgnoreCase("unnest") && args.size() == 1) {

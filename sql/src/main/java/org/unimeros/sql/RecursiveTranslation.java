@@ -16,6 +16,7 @@ import org.unimeros.engine.expr.Types;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.PlanBuilder;
+import org.unimeros.engine.plan.PlanExpressions;
 import org.unimeros.engine.plan.RecursiveTable;
 
 /**
@@ -72,9 +73,19 @@ final class RecursiveTranslation {
             throw ExpressionResolver.unsupported(
                     "an order or limit of the recursive query " + name, "write it where the query is read");
         }
+        if (PlanExpressions.any(first, RecursiveTranslation::isOuter)
+                || PlanExpressions.any(step, RecursiveTranslation::isOuter)) {
+            throw ExpressionResolver.unsupported(
+                    "a column of the rows around in the recursive query " + name,
+                    "begin with all rows, keep that column, and join by it");
+        }
         SetOperation operation = set.getOperations().get(last - 1);
         Plan fitting = fitting(step, level.schema());
         return PlanBuilder.scan(new RecursiveTable(name, first, fitting, level, !operation.isAll()), name);
+    }
+
+    private static boolean isOuter(Expression e) {
+        return e instanceof Expression.Outer || e.children().stream().anyMatch(RecursiveTranslation::isOuter);
     }
 
     private static boolean reads(Plan plan, RecursiveTable.Level level) {

@@ -67,18 +67,19 @@ final class WindowTranslation {
         List<SortKey> order = new ArrayList<>();
         over.order.forEach(o -> order.add(SqlExpressions.sortKey(resolver.resolve(o.getExpression()), o)));
         List<SortKey> frameOrder = order;
-        if (rows != null && over.frame != null && isInGroups(over.frame)) {
-            // Rows that are equal in the order are numbered together, so that a frame in groups is one of these
-            // numbers.
+        if (over.frame != null && over.frame.getType() == WindowElement.Type.GROUPS) {
+            if (order.isEmpty()) {
+                throw new UserMistake("a frame in groups needs an order, by which rows are equal or not");
+            }
+            // Rows that are equal in the order have one number, so that a frame in groups is one of values of these.
             WindowFunction numbering = Windows.of("dense_rank", List.of(), Frame.ALL);
-            frameOrder = List.of(SortKey.ascending(place(rows, partition, order, numbering)));
+            frameOrder = List.of(SortKey.ascending(
+                    scope.isCollecting()
+                            ? new Literal(0L, numbering.type())
+                            : place(rows, partition, order, numbering)));
         }
         WindowFunction function = function(call, resolver, frame(over.frame, frameOrder, resolver));
         return scope.isCollecting() ? new Literal(null, function.type()) : place(rows, partition, frameOrder, function);
-    }
-
-    private static boolean isInGroups(WindowElement frame) {
-        return frame.getType() != WindowElement.Type.ROWS && frame.getType() != WindowElement.Type.RANGE;
     }
 
     private Over over(AnalyticExpression call) {
@@ -166,15 +167,15 @@ final class WindowTranslation {
         if (written.getExclusion() != null) {
             throw ExpressionResolver.unsupported("exclude in a frame", "subtract the row's own value");
         }
-        boolean inRows = written.getType() == WindowElement.Type.ROWS;
-        Unit unit = inRows ? Unit.ROWS : Unit.RANGE;
+        Unit unit = written.getType() == WindowElement.Type.ROWS ? Unit.ROWS : Unit.RANGE;
+        boolean inGroups = written.getType() == WindowElement.Type.GROUPS;
         WindowOffset start = written.getRange() == null
                 ? written.getOffset()
                 : written.getRange().getStart();
-        Bound first = bound(start, unit, order, resolver, true);
+        Bound first = bound(start, unit, inGroups, order, resolver, true);
         Bound last = written.getRange() == null
                 ? Bound.of(BoundKind.CURRENT_ROW)
-                : bound(written.getRange().getEnd(), unit, order, resolver, false);
+                : bound(written.getRange().getEnd(), unit, inGroups, order, resolver, false);
         if (first.kind().compareTo(last.kind()) > 0) {
             throw new UserMistake("a frame cannot end before it starts: between " + first + " and " + last);
         }
@@ -182,7 +183,12 @@ final class WindowTranslation {
     }
 
     private static Bound bound(
-            WindowOffset offset, Unit unit, List<SortKey> order, ExpressionResolver resolver, boolean isStart) {
+            WindowOffset offset,
+            Unit unit,
+            boolean inGroups,
+            List<SortKey> order,
+            ExpressionResolver resolver,
+            boolean isStart) {
         if (offset.getType() == WindowOffset.Type.CURRENT) {
             return Bound.of(BoundKind.CURRENT_ROW);
         }
@@ -192,13 +198,17 @@ final class WindowTranslation {
             return Bound.of(preceding ? BoundKind.UNBOUNDED_PRECEDING : BoundKind.UNBOUNDED_FOLLOWING);
         }
         BoundKind kind = preceding ? BoundKind.PRECEDING : BoundKind.FOLLOWING;
-        if (unit == Unit.ROWS) {
+        if (unit == Unit.ROWS || inGroups) {
+            String counted = inGroups ? "groups" : "rows";
             Expression distance = resolver.resolve(offset.getExpression());
             boolean isWhole = distance.type() == DataType.INT || distance.type() == DataType.LONG;
-            if (isWhole && distance instanceof Literal l && l.value() instanceof Number n && n.longValue() >= 0) {
+            if (!isWhole || !(distance instanceof Literal l && l.value() instanceof Number n && n.longValue() >= 0)) {
+                throw new UserMistake(
+                        "a frame in " + counted + " needs a whole number of " + counted + ", but found " + distance);
+            }
+            if (!inGroups) {
                 return new Bound(kind, n.longValue(), Optional.empty());
             }
-            throw new UserMistake("a frame in rows needs a whole number of rows, but found " + distance);
         }
         if (order.size() != 1) {
             throw new UserMistake("a frame of values needs an order by one expression, but found " + order.size());

@@ -179,6 +179,19 @@ class SqlTest {
             {"select to_char(day, 'YYYY x') from scans", "unknown part of a format at 'x'"},
             {"delete from scans", "a statement other than select is not supported"},
             {"select cast(kind as integr) from scans", "unknown type integr"},
+            {"select * from unnest(distinct array[1, 1]) u(x)", "distinct or an order in unnest"},
+            {"select * from unnest(array[2, 1] order by 1) u(x)", "distinct or an order in unnest"},
+            {"select sum(scan_id) over (order by kind groups 1.5 preceding) from scans", "a whole number of groups"},
+            {
+                "select sum(scan_id) over (order by kind groups between -1 preceding and current row) from scans",
+                "a whole number of groups"
+            },
+            {"select sum(scan_id) over (groups 1 preceding) from scans", "a frame in groups needs an order"},
+            {
+                "select (with recursive r as (select s.scan_id as n union all select n + 1 from r where n < 3)"
+                        + " select max(n) from r) from scans s",
+                "a column of the rows around in the recursive query r"
+            },
             {"select z.* from scans s", "unknown input z; did you mean s?"},
         };
         List<String> wrong = new ArrayList<>();

@@ -31,14 +31,14 @@ public final class AttemptLog implements ReadContext {
 
     @Override
     public void badRecord(BadRecord record, String advice) {
-        BadData problem = record.problem(advice);
+        String problem = record.told(advice);
         if (settings.badRecords() == BadRecordPolicy.FAIL) {
-            throw problem;
+            throw new BadData(problem);
         }
         if (seen.incrementAndGet() > settings.badRecordLimit()) {
-            throw BadRecordLog.tooMany(settings, problem.getMessage());
+            throw BadRecordLog.tooMany(settings, problem);
         }
-        problems.add(problem.getMessage());
+        problems.add(problem);
         if (settings.badRecords() == BadRecordPolicy.DIVERT) {
             records.add(record);
         }

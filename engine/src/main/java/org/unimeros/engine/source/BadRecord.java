@@ -1,7 +1,6 @@
 package org.unimeros.engine.source;
 
 import java.io.Serializable;
-import org.unimeros.engine.error.BadData;
 
 /**
  * A record that cannot be read.
@@ -13,8 +12,8 @@ import org.unimeros.engine.error.BadData;
  */
 public record BadRecord(String file, long line, String reason, byte[] raw) implements Serializable {
 
-    /** What is told of it where a job ends because of it. */
-    public BadData problem(String advice) {
-        return new BadData(file + (line > 0 ? ":" + line : "") + ": " + reason + advice);
+    /** What is told of it, with what can be done about it. */
+    public String told(String advice) {
+        return file + (line > 0 ? ":" + line : "") + ": " + reason + advice;
     }
 }

@@ -36,7 +36,7 @@ public interface ReadContext {
     ReadContext STRICT = new ReadContext() {
         @Override
         public void badRecord(BadRecord record, String advice) {
-            throw record.problem(advice);
+            throw new BadData(record.told(advice));
         }
 
         @Override

@@ -27,6 +27,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicReference;
+import java.util.function.Predicate;
 import java.util.stream.Stream;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.ResourceFailure;
@@ -113,11 +114,20 @@ public final class DatasetFolder implements Serializable {
      * which a publication began or ended is made again.
      */
     public List<DataFile> list() {
+        return list(folder -> true);
+    }
+
+    /**
+     * The same.
+     *
+     * @param wanted whether files below a folder are asked for, by its path in the dataset; others are not looked into
+     */
+    public List<DataFile> list(Predicate<Path> wanted) {
         State last = null;
         int same = 0;
         for (int attempt = 0; attempt < LISTINGS; attempt++) {
             State before = settledState();
-            Optional<List<DataFile>> files = list(before);
+            Optional<List<DataFile>> files = list(before, wanted);
             boolean settled = before.equals(state());
             if (files.isPresent() && settled) {
                 return files.get();
@@ -180,8 +190,8 @@ public final class DatasetFolder implements Serializable {
     }
 
     /** The files in a state; empty when they are no longer where that state has them. */
-    private Optional<List<DataFile>> list(State state) {
-        List<DataFile> files = new ArrayList<>(walk(root));
+    private Optional<List<DataFile>> list(State state, Predicate<Path> wanted) {
+        List<DataFile> files = new ArrayList<>(walk(root, wanted));
         if (state.underWay.isPresent() && !apply(state.underWay.get(), files)) {
             return Optional.empty();
         }
@@ -189,7 +199,7 @@ public final class DatasetFolder implements Serializable {
         return Optional.of(files);
     }
 
-    private static List<DataFile> walk(Path root) {
+    private static List<DataFile> walk(Path root, Predicate<Path> wanted) {
         List<DataFile> files = new ArrayList<>();
         String separator = root.getFileSystem().getSeparator();
         try {
@@ -200,7 +210,7 @@ public final class DatasetFolder implements Serializable {
             Files.walkFileTree(root, EnumSet.of(FileVisitOption.FOLLOW_LINKS), 64, new SimpleFileVisitor<>() {
                 @Override
                 public FileVisitResult preVisitDirectory(Path folder, BasicFileAttributes attributes) {
-                    boolean skip = !folder.equals(root) && isHidden(folder);
+                    boolean skip = !folder.equals(root) && (isHidden(folder) || !wanted.test(root.relativize(folder)));
                     return skip ? FileVisitResult.SKIP_SUBTREE : FileVisitResult.CONTINUE;
                 }
 

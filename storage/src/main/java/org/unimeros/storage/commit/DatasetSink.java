@@ -48,7 +48,7 @@ public final class DatasetSink implements TableSink {
         if (fileIndices.length == 0) {
             throw new UserMistake("all columns are partition columns, so that nothing is left for the files");
         }
-        spec.options().requireKnown(spec.format().name(), spec.format().writeOptions(), false);
+        spec.options().requireFor(spec.format().name(), spec.format().writeOptions(), false);
         spec.format().requireWritable(schema.pick(fileIndices));
         if (Files.isRegularFile(spec.location())) {
             throw new UserMistake(spec.location() + " is a file; a dataset is written to a folder");

@@ -118,13 +118,13 @@ public final class Catalog {
         if (named != null) {
             return named;
         }
-        List<Path> places = new ArrayList<>(List.of(Path.of("")));
-        folder.ifPresent(places::add);
-        for (Path from : places) {
-            Optional<Location> location = location(nameOrPath, from);
-            if (location.isPresent()) {
-                return DatasetSpec.of(nameOrPath, List.of(location.get()));
-            }
+        Optional<Location> here = location(nameOrPath, Path.of(""));
+        Optional<Location> inFolder = folder.flatMap(f -> location(nameOrPath, f));
+        if (here.isPresent() && (inFolder.isEmpty() || here.get().hasFiles(nameOrPath))) {
+            return DatasetSpec.of(nameOrPath, List.of(here.get()));
+        }
+        if (inFolder.isPresent()) {
+            return DatasetSpec.of(nameOrPath, List.of(inFolder.get()));
         }
         throw new UserMistake("there is no dataset " + nameOrPath
                 + (byName.isEmpty() ? ", and no such path" : Near.hint(nameOrPath, names())));

@@ -1,7 +1,10 @@
 package org.unimeros.storage.dataset;
 
+import java.nio.charset.Charset;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -76,10 +79,16 @@ public final class Dataset implements TableSource {
     public static Dataset open(DatasetSpec said, Formats formats) {
         List<DataFile> raw = new ArrayList<>();
         List<String> paths = new ArrayList<>();
+        Set<Path> seen = new HashSet<>();
         for (Location location : said.locations()) {
+            boolean isFile = location.isFile();
             for (DataFile file : location.list(said.name())) {
+                if (said.locations().size() > 1 && !seen.add(file.path())) {
+                    throw new UserMistake("dataset " + said.name() + " has " + file
+                            + " twice, which would double its rows; name it once");
+                }
                 raw.add(file);
-                paths.add(location.isFile() ? "" : location.relative(file));
+                paths.add(isFile ? "" : location.relative(file));
             }
         }
         if (raw.isEmpty()) {
@@ -87,10 +96,10 @@ public final class Dataset implements TableSource {
                     "dataset " + said.name() + " is empty: there are no data files in " + said.location());
         }
         Format format = format(said, raw, formats);
-        said.options().requireKnown(format.name(), format.readOptions(), true);
+        said.options().requireFor(format.name(), format.readOptions(), true);
         DatasetSpec spec = said.with(format.found(raw, said.options()));
-        List<DataFile> listed =
-                raw.stream().map(file -> file.in(spec.options().encoding())).toList();
+        Charset encoding = spec.options().encoding();
+        List<DataFile> listed = raw.stream().map(file -> file.in(encoding)).toList();
         List<Map<String, String>> textsOfFiles =
                 paths.stream().map(Partitions::of).toList();
         List<Field> partitionFields = Partitions.fields(spec.name(), paths, textsOfFiles, spec.partitionColumns());

@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import org.unimeros.engine.data.Field;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.FormatOptions;
 
@@ -55,9 +56,22 @@ public record DatasetSpec(
                 partitions.isEmpty() ? partitionColumns : partitions);
     }
 
-    /** The files of several datasets as one, all as the first one says. */
+    /**
+     * The files of several datasets as one, all as the first one says.
+     *
+     * @throws UserMistake when another one says something else, which would be left out
+     */
     static DatasetSpec together(String name, List<DatasetSpec> several) {
         DatasetSpec first = several.get(0);
+        for (DatasetSpec other : several) {
+            boolean saysNothing = other.equals(of(other.name, other.locations));
+            boolean saysTheSame = other.equals(new DatasetSpec(
+                    other.name, other.locations, first.format, first.options, first.columns, first.partitionColumns));
+            if (!saysNothing && !saysTheSame) {
+                throw new UserMistake("datasets " + first.name + " and " + other.name
+                        + " are declared otherwise; read them one by one, and put their rows together by union all");
+            }
+        }
         List<Location> all = several.stream().flatMap(s -> s.locations.stream()).toList();
         return new DatasetSpec(name, all, first.format, first.options, first.columns, first.partitionColumns);
     }

@@ -4,8 +4,11 @@ import java.nio.file.FileSystems;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.PathMatcher;
+import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.Predicate;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.storage.commit.DatasetFolder;
@@ -74,11 +77,7 @@ record Location(Path base, Optional<String> pattern) {
         if (pattern.isEmpty()) {
             return folder.list();
         }
-        PathMatcher matcher =
-                FileSystems.getDefault().getPathMatcher("glob:" + pattern.get().replaceAll("/+$", ""));
-        List<DataFile> fitting = folder.list().stream()
-                .filter(file -> fits(matcher, Path.of(folder.relative(file))))
-                .toList();
+        List<DataFile> fitting = fitting(folder, pattern.get().replaceAll("/+$", ""));
         if (fitting.isEmpty()) {
             throw new UserMistake(
                     "dataset " + dataset + ": no file fits " + pattern.get() + " in " + base.toAbsolutePath()
@@ -87,14 +86,44 @@ record Location(Path base, Optional<String> pattern) {
         return fitting;
     }
 
+    private static List<DataFile> fitting(DatasetFolder folder, String pattern) {
+        // Folders need not be looked into whose first steps fit none of the pattern's.
+        String[] steps = pattern.contains("**") || pattern.contains("{") ? new String[0] : pattern.split("/");
+        List<PathMatcher> beginnings = new ArrayList<>();
+        for (int n = 1; n <= steps.length; n++) {
+            beginnings.add(matcher(String.join("/", Arrays.copyOf(steps, n))));
+        }
+        Predicate<Path> wanted = path -> {
+            int n = Math.min(path.getNameCount(), beginnings.size());
+            return n == 0 || beginnings.get(n - 1).matches(path.subpath(0, n));
+        };
+        PathMatcher whole = matcher(pattern);
+        return folder.list(wanted).stream()
+                .filter(file -> fits(whole, Path.of(folder.relative(file))))
+                .toList();
+    }
+
+    private static PathMatcher matcher(String pattern) {
+        return FileSystems.getDefault().getPathMatcher("glob:" + pattern);
+    }
+
     /** Whether a pattern fits a path, or a folder that it is in. */
-    private static boolean fits(PathMatcher matcher, Path path) {
+    private static boolean fits(PathMatcher pattern, Path path) {
         for (int n = path.getNameCount(); n > 0; n--) {
-            if (matcher.matches(path.subpath(0, n))) {
+            if (pattern.matches(path.subpath(0, n))) {
                 return true;
             }
         }
         return false;
+    }
+
+    /** Whether there is something: the file or folder, or a file that the pattern fits. */
+    boolean hasFiles(String dataset) {
+        try {
+            return exists() && (pattern.isEmpty() || !list(dataset).isEmpty());
+        } catch (UserMistake e) {
+            return false;
+        }
     }
 
     /** The path of a listed file below the base, with slashes; empty where the base is the file. */

@@ -42,11 +42,13 @@ public record ColumnSpec(String name, DataType type, String path, boolean isGues
         List<ColumnSpec> columns = new ArrayList<>();
         int start = 0;
         int depth = 0;
+        boolean isQuoted = false;
         for (int i = 0; i <= text.length(); i++) {
             char c = i < text.length() ? text.charAt(i) : ',';
+            isQuoted ^= c == '"';
             depth += c == '(' ? 1 : c == ')' ? -1 : 0;
-            // Types have commas in parentheses.
-            if (c == ',' && (depth <= 0 || i == text.length())) {
+            // Types have commas in parentheses, and names in quotes.
+            if (c == ',' && (depth <= 0 && !isQuoted || i == text.length())) {
                 columns.add(one(text.substring(start, i)));
                 start = i + 1;
             }

@@ -25,7 +25,7 @@ public enum FormatOption {
     DATE_FORM,
     /** How timestamps are written. */
     TIMESTAMP_FORM,
-    /** The character that begins a line which is no record. */
+    /** The character that begins a line which is no record; a record that begins with it is written in quotes. */
     COMMENT,
     /** How pages are compressed. */
     COMPRESSION;

@@ -5,6 +5,7 @@ import java.nio.charset.Charset;
 import java.nio.charset.IllegalCharsetNameException;
 import java.nio.charset.StandardCharsets;
 import java.nio.charset.UnsupportedCharsetException;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -78,9 +79,6 @@ public final class FormatOptions implements Serializable {
             case COMMENT -> comment();
             case COMPRESSION -> compression();
         }
-        if (comment().filter(c -> c == delimiter()).isPresent() || quote() == delimiter()) {
-            throw new UserMistake("delimiter, quote and comment must differ, but one is '" + delimiter() + "' twice");
-        }
     }
 
     /** Whether somebody has said what an option is. */
@@ -89,11 +87,16 @@ public final class FormatOptions implements Serializable {
     }
 
     /**
-     * Does nothing where a format has all options that somebody has said something of.
+     * Does nothing where a format has all options that somebody has said something of, and they go together.
      *
-     * @throws UserMistake naming one that it does not have
+     * @throws UserMistake naming one that it does not have, or those that are the same
      */
-    public void requireKnown(String format, Collection<FormatOption> known, boolean reads) {
+    public void requireFor(String format, Collection<FormatOption> known, boolean reads) {
+        List<Character> marks = new ArrayList<>(List.of(delimiter(), quote()));
+        comment().ifPresent(marks::add);
+        if (Set.copyOf(marks).size() < marks.size()) {
+            throw new UserMistake("delimiter, quote and comment must differ, but two of them are the same: " + marks);
+        }
         for (FormatOption option : said.keySet()) {
             if (!known.contains(option)) {
                 Set<String> names = new TreeSet<>();

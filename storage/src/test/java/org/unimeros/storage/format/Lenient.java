@@ -26,7 +26,7 @@ public final class Lenient implements ReadContext {
 
     @Override
     public void badRecord(BadRecord record, String advice) {
-        problems.add(record.problem(advice).getMessage());
+        problems.add(record.told(advice));
         raw.add(new String(record.raw(), UTF_8));
     }
 

@@ -68,6 +68,7 @@ final class CsvFileWriter implements FileWriter {
             this.out = CsvWriter.builder()
                     .fieldSeparator(options.delimiter())
                     .quoteCharacter(options.quote())
+                    .commentCharacter(options.comment().orElse('#'))
                     .lineDelimiter(LineDelimiter.LF)
                     .quoteStrategy(new Quotes())
                     .build(text);
@@ -126,7 +127,8 @@ final class CsvFileWriter implements FileWriter {
                         && !nullTexts.contains(value)
                         && value.indexOf(options.delimiter()) < 0
                         && value.indexOf('\n') < 0
-                        && value.indexOf('\r') < 0;
+                        && value.indexOf('\r') < 0
+                        && !(column == 0 && value.charAt(0) == options.comment().orElse('\0'));
         if (!isPlain) {
             throw new BadData(
                     "column " + schema.field(column).name() + " has the value '" + value

@@ -78,7 +78,7 @@ public final class CsvFormat implements Format {
 
     @Override
     public Set<FormatOption> writeOptions() {
-        return EnumSet.complementOf(EnumSet.of(FormatOption.COMPRESSION, FormatOption.COMMENT));
+        return readOptions();
     }
 
     @Override
@@ -147,7 +147,9 @@ public final class CsvFormat implements Format {
         long most = unquoted.chars().filter(c -> c == ',').count();
         for (char candidate : new char[] {'\t', ';', '|'}) {
             long found = unquoted.chars().filter(c -> c == candidate).count();
-            if (found > 0 && most == 0 || candidate == '\t' && found > most) {
+            boolean isFree = candidate != options.quote()
+                    && options.comment().filter(c -> c == candidate).isEmpty();
+            if (isFree && (found > 0 && most == 0 || candidate == '\t' && found > most)) {
                 best = candidate;
                 most = found;
             }
