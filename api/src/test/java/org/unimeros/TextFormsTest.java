@@ -478,8 +478,7 @@ class TextFormsTest {
         write("days/2031-03-01/a.csv", "id\n1\n");
         write("days/other/deep/a.csv", "id\n2\n");
         Path closed = root.resolve("days/other");
-        // A folder that nobody can look into is none of the pattern's; its name as a loop would be found by whoever
-        // goes into it.
+        // Whoever goes into this folder fails on a link that leads back to it.
         Files.createSymbolicLink(closed.resolve("loop"), closed);
         assertEquals(
                 "[[1]]",
