@@ -323,9 +323,12 @@ final class Execution {
     /** Every task writes a file of its own per partition, so that many values and many tasks make many small files. */
     private void warnOfTinyFiles(RunOutcome outcome) {
         if (outcome.files() >= MANY_FILES && outcome.bytes() / outcome.files() < TINY_BYTES) {
+            boolean isTogether = settings.get(Setting.WRITE_TOGETHER.name()).equals("on");
             warnings.add("wrote " + Sizes.count(outcome.files(), "file") + " of "
-                    + Sizes.bytes(outcome.bytes() / outcome.files())
-                    + " on average, one per task and partition; raise split.target, or partition by fewer values");
+                    + Sizes.bytes(outcome.bytes() / outcome.files()) + " on average, "
+                    + (isTogether
+                            ? "one per partition; partition by fewer values"
+                            : "one per task and partition; set write.together to on, or partition by fewer values"));
         }
     }
 

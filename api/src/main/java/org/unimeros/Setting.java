@@ -153,6 +153,13 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "time",
             "How long replaced files are kept for readers that have listed them; whoever writes next deletes older ones.",
             Setting::millis);
+    static final Setting WRITE_TOGETHER = new Setting(
+            "write.together",
+            "off",
+            "",
+            "Whether the rows of each partition are brought together before they are written, so that it gets one file and not"
+                    + " one of each task: on or off. Rows in an order are left in it.",
+            v -> oneOf(v, "on", "off"));
     static final Setting TASK_ATTEMPTS = new Setting(
             "task.attempts",
             "3",
@@ -224,6 +231,7 @@ public record Setting(String name, String defaultValue, String unit, String desc
             MEMORY_SCRATCH,
             WRITE_CONFLICT,
             WRITE_KEEP_REPLACED,
+            WRITE_TOGETHER,
             TASK_ATTEMPTS,
             TASK_TIME_LIMIT,
             TASK_PRINTS,

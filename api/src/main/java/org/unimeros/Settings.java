@@ -105,7 +105,8 @@ public final class Settings {
                 bytes(Setting.COPY_LIMIT),
                 (int) whole(Setting.SHUFFLE_PARTS),
                 get(Setting.JOIN_SWAP.name()).equals("on"),
-                get(Setting.JOIN_ORDER.name()).equals("size"));
+                get(Setting.JOIN_ORDER.name()).equals("size"),
+                get(Setting.WRITE_TOGETHER.name()).equals("on"));
     }
 
     RunSettings forRuns() {

@@ -135,7 +135,7 @@ class PublicationTest {
                     .write(root.resolve("parts").toString(), as -> as.parquet().partitionedBy("part"));
             assertEquals(3000, run.rows());
             assertTrue(
-                    run.warnings().get(0).contains("raise split.target"),
+                    run.warnings().get(0).contains("set write.together to on"),
                     run.warnings().toString());
             Table back = engine.sql(
                             "select count(*) n, sum(id) s, max(part) p from dataset('" + root.resolve("parts") + "')")

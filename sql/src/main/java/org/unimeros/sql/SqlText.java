@@ -2,6 +2,7 @@ package org.unimeros.sql;
 
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.Comparator;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Optional;
@@ -24,7 +25,7 @@ final class SqlText {
     private static final int LONGEST_TRIED = 20_000;
 
     private final String text;
-    /** Those that stand in quotes in what was parsed, and not in the text. */
+    /** Those that were shown to the parser otherwise than they stand in the text, in the order of the text. */
     private List<Word> names = List.of();
 
     private final Set<UserMistake> located = Collections.newSetFromMap(new IdentityHashMap<>());
@@ -68,18 +69,22 @@ final class SqlText {
         try {
             return attempt(text, production);
         } catch (Unparsable e) {
-            List<Word> names = NameWords.free(text);
-            Optional<T> read = quoted(names, production);
+            List<Word> other = new ArrayList<>(NameWords.free(text));
+            other.addAll(NameWords.baseWindows(text));
+            other.sort(Comparator.comparingInt(Word::start));
+            Optional<T> read = written(other, production);
             return read.orElseThrow(() -> withHint(e, expected, production));
         }
     }
 
-    /** The same text with quotes around some words, if that can be parsed. */
-    private <T> Optional<T> quoted(List<Word> words, Production<T> production) {
+    /** The same text with some words written otherwise, if that can be parsed. */
+    private <T> Optional<T> written(List<Word> words, Production<T> production) {
         List<Word> before = names;
         names = words;
         try {
-            return words.isEmpty() ? Optional.empty() : Optional.of(attempt(NameWords.quoted(text, words), production));
+            return words.isEmpty()
+                    ? Optional.empty()
+                    : Optional.of(attempt(NameWords.written(text, words), production));
         } catch (Unparsable e) {
             names = before;
             return Optional.empty();
@@ -92,7 +97,7 @@ final class SqlText {
         for (Word word : tried.stream().limit(MOST_TRIED).toList()) {
             boolean isName;
             try {
-                isName = quoted(List.of(word), production).isPresent();
+                isName = written(List.of(word), production).isPresent();
             } catch (UserMistake other) {
                 isName = true;
             }
@@ -192,7 +197,7 @@ final class SqlText {
         return where + "\n  " + part + "\n  " + " ".repeat(before.length() + at - from) + "^";
     }
 
-    /** By how much a column moved because of quotes before it. */
+    /** By how much a column moved because of words before it that were written otherwise. */
     private int shift(int line, int column) {
         int shift = 0;
         for (Word word : names) {
@@ -202,7 +207,7 @@ final class SqlText {
                             .count()
                     == line - 1;
             int start = word.start() - text.lastIndexOf('\n', word.start());
-            shift += isOnLine && start + shift < column ? 2 : 0;
+            shift += isOnLine && start + shift < column ? word.shift() : 0;
         }
         return shift;
     }

@@ -84,15 +84,41 @@ final class WindowTranslation {
 
     private Over over(AnalyticExpression call) {
         if (call.getWindowName() == null) {
-            return new Over(
-                    call.getPartitionExpressionList() == null ? List.of() : call.getPartitionExpressionList(),
-                    call.getOrderByElements() == null ? List.of() : call.getOrderByElements(),
-                    call.getWindowElement());
+            return inherited(
+                    new Over(
+                            call.getPartitionExpressionList() == null ? List.of() : call.getPartitionExpressionList(),
+                            call.getOrderByElements() == null ? List.of() : call.getOrderByElements(),
+                            call.getWindowElement()),
+                    named.size());
         }
-        String name = call.getWindowName();
+        return named(call.getWindowName(), named.size());
+    }
+
+    /** A window that is made of one with a name has its partition, and its order, which is given in one of them only. */
+    private Over inherited(Over over, int depth) {
+        Optional<String> base = NameWords.baseWindow(over.partition);
+        if (base.isEmpty()) {
+            return over;
+        }
+        Over from = named(base.get(), depth);
+        if (!from.order.isEmpty() && !over.order.isEmpty()) {
+            throw new UserMistake("window " + base.get() + " has an order already; one made of it cannot have another");
+        }
+        if (from.frame != null) {
+            throw new UserMistake(
+                    "window " + base.get() + " has a frame; a window is only made of one without a frame");
+        }
+        return new Over(from.partition, from.order.isEmpty() ? over.order : from.order, over.frame);
+    }
+
+    /** @param depth how many windows may be made of each other before they go round in a circle */
+    private Over named(String name, int depth) {
         WindowDefinition window = named.get(name.toLowerCase(Locale.ROOT));
         if (window == null) {
             throw new UserMistake("unknown window " + name + Near.hint(name, named.keySet()));
+        }
+        if (depth == 0) {
+            throw new UserMistake("window " + name + " is made of itself");
         }
         List<net.sf.jsqlparser.expression.Expression> partition = new ArrayList<>();
         if (window.getPartitionExpressionList() != null) {
@@ -100,10 +126,12 @@ final class WindowTranslation {
                 partition.add((net.sf.jsqlparser.expression.Expression) p);
             }
         }
-        return new Over(
-                partition,
-                window.getOrderByElements() == null ? List.of() : window.getOrderByElements(),
-                window.getWindowElement());
+        return inherited(
+                new Over(
+                        partition,
+                        window.getOrderByElements() == null ? List.of() : window.getOrderByElements(),
+                        window.getWindowElement()),
+                depth - 1);
     }
 
     private static Expression place(

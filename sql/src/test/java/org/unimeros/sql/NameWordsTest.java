@@ -38,6 +38,25 @@ class NameWordsTest {
     }
 
     @Test
+    void windowsMadeOfOthersAreNotMadeOfThemselvesOrGivenTwoOrders() {
+        String[][] wrong = {
+            {"select count(*) over (w order by n) from t window w as (order by n desc)", "window w has an order already"
+            },
+            {"select count(*) over (w order by n) from t window w as (rows 1 preceding)", "window w has a frame"},
+            {"select count(*) over (w order by n) from t window v as (order by n)", "unknown window w"},
+            {"select count(*) over v from t window v as (w), w as (v)", "is made of itself"}
+        };
+        for (String[] each : wrong) {
+            String said =
+                    assertThrows(UserMistake.class, () -> plan(each[0], "n")).getMessage();
+            assertTrue(said.contains(each[1]), said);
+        }
+        UserMistake placed = assertThrows(
+                UserMistake.class, () -> plan("select count(*) over (w order by n), nn from t window w as ()", "n"));
+        assertTrue(placed.getMessage().contains("column 38"), placed.getMessage());
+    }
+
+    @Test
     void aPlaceIsThatInTheTextAsItWasWritten() {
         UserMistake e = assertThrows(
                 UserMistake.class,

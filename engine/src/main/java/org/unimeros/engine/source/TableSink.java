@@ -14,6 +14,11 @@ public interface TableSink extends Serializable {
     /** A line for the plan: where and how. */
     String describe();
 
+    /** The columns of its rows by which they are divided, whatever task writes them; none unless said. */
+    default List<Integer> partitionColumns() {
+        return List.of();
+    }
+
     /**
      * Called before the first writer is opened, by the process that will {@link #publish} or {@link #abandon}; writers can be opened
      * in others as well.

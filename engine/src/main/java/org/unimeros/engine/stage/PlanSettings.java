@@ -8,11 +8,22 @@ package org.unimeros.engine.stage;
  * @param parts into how many parts a shuffle divides its rows; small ones are merged afterwards
  * @param swapsJoins whether a shuffled join becomes a copied one when a side turns out small
  * @param ordersJoins whether inner joins are put in another order by the sizes of their inputs
+ * @param writesTogether whether the rows of each partition that is written are brought together before
  */
 public record PlanSettings(
-        long targetSplitBytes, long copyLimitBytes, int parts, boolean swapsJoins, boolean ordersJoins) {
+        long targetSplitBytes,
+        long copyLimitBytes,
+        int parts,
+        boolean swapsJoins,
+        boolean ordersJoins,
+        boolean writesTogether) {
 
     public PlanSettings(long targetSplitBytes, long copyLimitBytes, int parts) {
         this(targetSplitBytes, copyLimitBytes, parts, true, true);
+    }
+
+    public PlanSettings(
+            long targetSplitBytes, long copyLimitBytes, int parts, boolean swapsJoins, boolean ordersJoins) {
+        this(targetSplitBytes, copyLimitBytes, parts, swapsJoins, ordersJoins, false);
     }
 }

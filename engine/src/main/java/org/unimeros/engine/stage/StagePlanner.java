@@ -84,9 +84,23 @@ public final class StagePlanner {
     /** The stages that compute a plan and write its rows. */
     public static PhysicalPlan forSink(Plan plan, TableSink sink, PlanSettings settings) {
         StagePlanner planner = new StagePlanner(settings);
-        Fragment last = planner.fragment(plan);
+        Fragment last = planner.together(plan, sink);
         planner.close(last, new Output.ToSink(planner.nextId++, sink));
         return new PhysicalPlan(planner.stages, plan.schema());
+    }
+
+    /** Rows of one partition come to one task, unless they have an order, in which they stay. */
+    private Fragment together(Plan plan, TableSink sink) {
+        Fragment made = fragment(plan);
+        boolean isOrdered = plan instanceof Sort || plan instanceof Limit;
+        if (!settings.writesTogether() || sink.partitionColumns().isEmpty() || isOrdered) {
+            return made;
+        }
+        return shuffled(
+                made,
+                sink.partitionColumns().stream()
+                        .<Expression>map(i -> PlanBuilder.column(made.schema, i))
+                        .toList());
     }
 
     private record Fragment(List<Pipeline> pipelines, Schema schema, Estimate estimate, OptionalLong rowsWanted) {

@@ -2,6 +2,7 @@ package org.unimeros.storage.commit;
 
 import java.io.IOException;
 import java.nio.file.Files;
+import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
@@ -84,6 +85,11 @@ public final class DatasetSink implements TableSink {
             case REPLACE -> ", in place of what was there";
         };
         return spec.location() + " as " + spec.format().name() + by + before;
+    }
+
+    @Override
+    public List<Integer> partitionColumns() {
+        return Arrays.stream(partitionIndices).boxed().toList();
     }
 
     @Override

@@ -29,12 +29,15 @@ abstract class FlatColumn {
             // of levels only, where there are none
             Encoding.BIT_PACKED,
             Encoding.DELTA_BINARY_PACKED,
-            Encoding.DELTA_LENGTH_BYTE_ARRAY);
+            Encoding.DELTA_LENGTH_BYTE_ARRAY,
+            Encoding.DELTA_BYTE_ARRAY,
+            Encoding.BYTE_STREAM_SPLIT);
 
     private static final Set<CompressionCodec> CODECS = EnumSet.of(
             CompressionCodec.UNCOMPRESSED, CompressionCodec.SNAPPY, CompressionCodec.ZSTD, CompressionCodec.GZIP);
 
     private final PageStream pages;
+    private final int width;
     private final boolean isOptional;
     private long rowsLeft;
     private int leftInPage;
@@ -55,10 +58,18 @@ abstract class FlatColumn {
 
     private Form form;
 
-    FlatColumn(FileChannel channel, ColumnChunk chunk, PrimitiveNode node) {
-        this.pages = new PageStream(channel, chunk);
-        this.isOptional = node.repetitionType() == RepetitionType.OPTIONAL;
-        this.rowsLeft = chunk.metaData().numValues();
+    /**
+     * Where a column stands in a file.
+     *
+     * @param width the bytes of each value; 0 when each has a length of its own, or a bit
+     */
+    record Stored(FileChannel channel, ColumnChunk chunk, PrimitiveNode node, int width) {}
+
+    FlatColumn(Stored stored) {
+        this.pages = new PageStream(stored.channel, stored.chunk);
+        this.width = stored.width;
+        this.isOptional = stored.node.repetitionType() == RepetitionType.OPTIONAL;
+        this.rowsLeft = stored.chunk.metaData().numValues();
     }
 
     /** Whether everything in a chunk is written in a way that is known here. */
@@ -162,6 +173,14 @@ abstract class FlatColumn {
                 deltas = new DeltaReader(body);
                 openDeltas(deltas);
             }
+            case DELTA_BYTE_ARRAY -> {
+                form = Form.PLAIN;
+                plain = PageForms.completed(body, width == 0);
+            }
+            case BYTE_STREAM_SPLIT -> {
+                form = Form.PLAIN;
+                plain = PageForms.joined(body, width);
+            }
             case RLE -> {
                 form = Form.BITS;
                 body.nextInt();
@@ -169,6 +188,19 @@ abstract class FlatColumn {
             }
             default -> throw PageBytes.damaged("values are written as " + encoding);
         }
+    }
+
+    /** All numbers of a reader, which are lengths of values. */
+    static int[] lengths(DeltaReader reader) {
+        int count = reader.count();
+        if (count > reader.rest().bytes.length) {
+            throw PageBytes.damaged("a page is shorter than what it should hold");
+        }
+        int[] lengths = new int[count];
+        for (int i = 0; i < count; i++) {
+            lengths[i] = Math.toIntExact(reader.next());
+        }
+        return lengths;
     }
 
     /** Differences were found at the beginning of a page. */

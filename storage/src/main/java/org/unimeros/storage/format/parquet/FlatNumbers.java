@@ -1,9 +1,7 @@
 package org.unimeros.storage.format.parquet;
 
-import dev.hardwood.metadata.ColumnChunk;
 import dev.hardwood.metadata.PhysicalType;
 import dev.hardwood.schema.SchemaNode.PrimitiveNode;
-import java.nio.channels.FileChannel;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
@@ -22,9 +20,9 @@ final class FlatNumbers {
         private int[] dictionary = new int[0];
         private int[] out;
 
-        Ints(FileChannel channel, ColumnChunk chunk, PrimitiveNode node, DataType type) {
-            super(channel, chunk, node);
-            this.node = node;
+        Ints(Stored stored, DataType type) {
+            super(stored);
+            this.node = stored.node();
             this.type = type;
         }
 
@@ -87,9 +85,9 @@ final class FlatNumbers {
         private int[] picked = new int[0];
         private long[] out;
 
-        Longs(FileChannel channel, ColumnChunk chunk, PrimitiveNode node, DataType type) {
-            super(channel, chunk, node);
-            this.node = node;
+        Longs(Stored stored, DataType type) {
+            super(stored);
+            this.node = stored.node();
             this.type = type;
         }
 
@@ -152,9 +150,9 @@ final class FlatNumbers {
         private int[] picked = new int[0];
         private double[] out;
 
-        Doubles(FileChannel channel, ColumnChunk chunk, PrimitiveNode node) {
-            super(channel, chunk, node);
-            this.single = node.type() == PhysicalType.FLOAT;
+        Doubles(Stored stored) {
+            super(stored);
+            this.single = stored.node().type() == PhysicalType.FLOAT;
         }
 
         @Override
@@ -218,8 +216,8 @@ final class FlatNumbers {
         private int[] picked = new int[0];
         private long[] out;
 
-        Truths(FileChannel channel, ColumnChunk chunk, PrimitiveNode node) {
-            super(channel, chunk, node);
+        Truths(Stored stored) {
+            super(stored);
         }
 
         @Override

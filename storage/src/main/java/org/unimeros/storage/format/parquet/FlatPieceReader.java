@@ -1,6 +1,7 @@
 package org.unimeros.storage.format.parquet;
 
 import dev.hardwood.metadata.ColumnChunk;
+import dev.hardwood.metadata.PhysicalType;
 import dev.hardwood.metadata.RowGroup;
 import dev.hardwood.schema.SchemaNode;
 import dev.hardwood.schema.SchemaNode.PrimitiveNode;
@@ -10,6 +11,7 @@ import java.nio.file.StandardOpenOption;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.List;
+import java.util.Optional;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
@@ -30,6 +32,7 @@ final class FlatPieceReader implements BatchReader {
     private final SchemaNode[] fields;
     private final Deque<RowGroup> groups;
     private final FileChannel channel;
+    private final ParquetFormat.Footer footer;
     private FlatColumn[] open;
     private long rowsLeft;
 
@@ -37,6 +40,7 @@ final class FlatPieceReader implements BatchReader {
         this.piece = piece;
         this.columns = columns;
         this.fields = fields;
+        this.footer = footer;
         this.groups = new ArrayDeque<>(groups(piece, footer));
         try {
             this.channel = FileChannel.open(piece.file().path(), StandardOpenOption.READ);
@@ -59,7 +63,7 @@ final class FlatPieceReader implements BatchReader {
             if (fields[c] == null) {
                 continue;
             }
-            if (!ParquetPieceReader.isFlat(fields[c]) || !isPlain((PrimitiveNode) fields[c], columns.get(c))) {
+            if (!ParquetPieceReader.isFlat(fields[c]) || ((PrimitiveNode) fields[c]).type() == PhysicalType.INT96) {
                 return false;
             }
             int index = ((PrimitiveNode) fields[c]).columnIndex();
@@ -68,14 +72,6 @@ final class FlatPieceReader implements BatchReader {
             }
         }
         return true;
-    }
-
-    private static boolean isPlain(PrimitiveNode node, ColumnSpec wanted) {
-        return switch (node.type()) {
-            case INT32, INT64, FLOAT, DOUBLE, BOOLEAN -> true;
-            case BYTE_ARRAY -> !(wanted.type() instanceof DataType.Decimal);
-            case FIXED_LEN_BYTE_ARRAY, INT96 -> false;
-        };
     }
 
     @Override
@@ -117,13 +113,29 @@ final class FlatPieceReader implements BatchReader {
         if (chunk.metaData().type() != node.type()) {
             throw PageBytes.damaged("column " + node.name() + " has two types");
         }
+        FlatColumn.Stored stored = new FlatColumn.Stored(channel, chunk, node, width(node));
         return switch (node.type()) {
-            case INT32 -> new FlatNumbers.Ints(channel, chunk, node, type);
-            case INT64 -> new FlatNumbers.Longs(channel, chunk, node, type);
-            case FLOAT, DOUBLE -> new FlatNumbers.Doubles(channel, chunk, node);
-            case BOOLEAN -> new FlatNumbers.Truths(channel, chunk, node);
-            case BYTE_ARRAY -> new FlatTexts(channel, chunk, node);
-            default -> throw new IllegalStateException(node.type() + " was not refused");
+            case INT32 -> new FlatNumbers.Ints(stored, type);
+            case INT64 -> new FlatNumbers.Longs(stored, type);
+            case FLOAT, DOUBLE -> new FlatNumbers.Doubles(stored);
+            case BOOLEAN -> new FlatNumbers.Truths(stored);
+            case BYTE_ARRAY, FIXED_LEN_BYTE_ARRAY ->
+                type instanceof DataType.Decimal decimal ? new FlatDecimals(stored, decimal) : new FlatTexts(stored);
+            case INT96 -> throw new IllegalStateException(node.type() + " was not refused");
+        };
+    }
+
+    private int width(PrimitiveNode node) {
+        return switch (node.type()) {
+            case INT32, FLOAT -> 4;
+            case INT64, DOUBLE -> 8;
+            case BOOLEAN, BYTE_ARRAY -> 0;
+            case INT96 -> 12;
+            case FIXED_LEN_BYTE_ARRAY ->
+                Optional.ofNullable(
+                                footer.schema().getColumn(node.columnIndex()).typeLength())
+                        .filter(bytes -> bytes > 0)
+                        .orElseThrow(() -> PageBytes.damaged("column " + node.name() + " has values of no length"));
         };
     }
 

@@ -1,8 +1,5 @@
 package org.unimeros.storage.format.parquet;
 
-import dev.hardwood.metadata.ColumnChunk;
-import dev.hardwood.schema.SchemaNode.PrimitiveNode;
-import java.nio.channels.FileChannel;
 import java.util.Arrays;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Bits;
@@ -15,6 +12,9 @@ final class FlatTexts extends FlatColumn {
     /** With more entries than a batch has rows, a dictionary costs its readers more than it saves. */
     private static final int LARGEST_KEPT = Batch.TARGET_ROWS;
 
+    /** Bytes of each value; 0 when each has a length of its own. */
+    private final int fixed;
+
     private TextColumn dictionary;
     private int entries;
     private int[] lengths = new int[0];
@@ -26,8 +26,9 @@ final class FlatTexts extends FlatColumn {
     private byte[] bytes = new byte[1 << 12];
     private int used;
 
-    FlatTexts(FileChannel channel, ColumnChunk chunk, PrimitiveNode node) {
-        super(channel, chunk, node);
+    FlatTexts(Stored stored) {
+        super(stored);
+        this.fixed = stored.width();
     }
 
     @Override
@@ -35,7 +36,7 @@ final class FlatTexts extends FlatColumn {
         int[] offsets = new int[count + 1];
         byte[] all = new byte[page.left()];
         for (int i = 0; i < count; i++) {
-            int length = page.nextInt();
+            int length = length(page);
             System.arraycopy(page.bytes, page.skip(length), all, offsets[i], length);
             offsets[i + 1] = offsets[i] + length;
         }
@@ -43,17 +44,14 @@ final class FlatTexts extends FlatColumn {
         entries = count;
     }
 
+    private int length(PageBytes page) {
+        return fixed > 0 ? fixed : page.nextInt();
+    }
+
     /** The lengths of all values of the page come first, then their bytes. */
     @Override
     void openDeltas(DeltaReader reader) {
-        int count = reader.count();
-        if (count > reader.rest().bytes.length) {
-            throw PageBytes.damaged("a page is shorter than what it should hold");
-        }
-        lengths = new int[count];
-        for (int i = 0; i < count; i++) {
-            lengths[i] = Math.toIntExact(reader.next());
-        }
+        lengths = lengths(reader);
         nextLength = 0;
     }
 
@@ -92,7 +90,7 @@ final class FlatTexts extends FlatColumn {
             case PLAIN -> {
                 PageBytes page = plain();
                 for (int i = at; i < at + n; i++) {
-                    int length = page.nextInt();
+                    int length = length(page);
                     add(page.bytes, page.skip(length), length, i);
                 }
             }
