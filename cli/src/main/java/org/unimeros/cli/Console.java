@@ -14,6 +14,7 @@ final class Console {
     private final Map<String, String> environment;
     private final Progress progress;
     private final Set<String> warned = ConcurrentHashMap.newKeySet();
+    private volatile boolean isInterrupted;
 
     Console(PrintWriter out, PrintWriter err, Terminal terminal, Map<String, String> environment) {
         this.out = out;
@@ -37,6 +38,16 @@ final class Console {
 
     void error(String message) {
         note("unimeros: " + message);
+    }
+
+    /** The process is asked to end. */
+    void interrupted() {
+        isInterrupted = true;
+        error("interrupted; what is under way is cancelled, and nothing of it is written");
+    }
+
+    boolean isInterrupted() {
+        return isInterrupted;
     }
 
     /** A warning, once however often it is given. */

@@ -105,7 +105,7 @@ final class EngineOptions {
                         + "); its tasks run elsewhere, and what it had made is made again where it is needed");
             }
         });
-        Interrupts.cancelOnExit(engine);
+        Interrupts.cancelOnExit(engine, console);
         return engine;
     }
 }

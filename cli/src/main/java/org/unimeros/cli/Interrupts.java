@@ -13,7 +13,7 @@ final class Interrupts {
     private Interrupts() {}
 
     /** Closes the engine when the process is asked to end, and gives its runs some time to undo what they began. */
-    static void cancelOnExit(Engine engine) {
+    static void cancelOnExit(Engine engine, Console console) {
         CountDownLatch ended = new CountDownLatch(1);
         engine.watch(event -> {
             if (event instanceof RunEvent.RunEnded) {
@@ -23,6 +23,7 @@ final class Interrupts {
         Thread hook = new Thread(
                 () -> {
                     if (engine.isBusy()) {
+                        console.interrupted();
                         engine.close();
                         await(ended);
                     }

@@ -26,6 +26,7 @@ import picocli.CommandLine.Command;
             "4:data is not what it should be; nothing was written",
             "5:a file, a permission, memory or disk space is missing; nothing was written",
             "6:cancelled; nothing was written",
+            "130:ended by Ctrl-C (143: by SIGTERM); what was under way is cancelled, nothing was written",
             "70:a mistake in unimeros itself; the log has the details"
         },
         footerHeading = "%nExample:%n",
@@ -140,7 +141,9 @@ public final class Main {
             return ExitCode.of(known);
         }
         if (e instanceof RunCancelledException) {
-            console.error(e.getMessage());
+            if (!console.isInterrupted()) {
+                console.error(e.getMessage());
+            }
             return ExitCode.CANCELLED;
         }
         LoggerFactory.getLogger(Main.class).error("unexpected failure", e);

@@ -5,7 +5,9 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.io.File;
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
@@ -48,6 +50,39 @@ class KilledJobTest {
                 .directory(root.toFile())
                 .redirectErrorStream(true)
                 .redirectOutput(new File(root.toFile(), "job.log"));
+    }
+
+    /** Also in the middle of a step that makes very many pairs of few rows and passes none of them on. */
+    @Test
+    void aJobThatIsAskedToEndIsCancelledAndSaysSo() throws Exception {
+        String pairs = "select a.x from unnest(series(1, 60000)) as a(x) join unnest(series(1, 60000)) as b(y)"
+                + " on sqrt(a.x + b.y) < 0";
+        ProcessBuilder job = job("v");
+        List<String> command = job.command();
+        command.set(command.indexOf("query") + 1, pairs);
+        command.subList(command.indexOf("--by"), command.indexOf("--set")).clear();
+        Process process = job.start();
+        Path staging = root.resolve("target/_unimeros/staging");
+        while (process.isAlive() && !hasFiles(staging)) {
+            Thread.sleep(20);
+        }
+        process.destroy();
+        assertTrue(process.waitFor(120, TimeUnit.SECONDS));
+        String said = Files.readString(root.resolve("job.log"));
+        assertEquals(143, process.exitValue(), said);
+        assertTrue(said.contains("unimeros: interrupted; what is under way is cancelled"), said);
+        assertTrue(!hasFiles(staging), "something was left in staging");
+    }
+
+    private static boolean hasFiles(Path folder) throws IOException {
+        if (!Files.exists(folder)) {
+            return false;
+        }
+        try (Stream<Path> files = Files.walk(folder)) {
+            return files.anyMatch(Files::isRegularFile);
+        } catch (UncheckedIOException | NoSuchFileException e) {
+            return hasFiles(folder);
+        }
     }
 
     private String seen() {

@@ -1,10 +1,12 @@
 package org.unimeros.engine.data;
 
 import com.fasterxml.jackson.core.JsonFactory;
+import com.fasterxml.jackson.core.JsonFactoryBuilder;
 import com.fasterxml.jackson.core.JsonGenerator;
 import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
+import com.fasterxml.jackson.core.StreamReadConstraints;
 import java.io.IOException;
 import java.io.StringWriter;
 import java.math.BigDecimal;
@@ -19,8 +21,19 @@ import java.util.Map;
  */
 public final class JsonText {
 
+    /** Characters of a text or a name; a line of a file has no more bytes. */
+    private static final int LONGEST = 1 << 28;
+
+    private static final int LONGEST_NUMBER = 100_000;
+
     /** Where parsers and generators come from. */
-    public static final JsonFactory JSON = new JsonFactory();
+    public static final JsonFactory JSON = new JsonFactoryBuilder()
+            .streamReadConstraints(StreamReadConstraints.builder()
+                    .maxStringLength(LONGEST)
+                    .maxNameLength(LONGEST)
+                    .maxNumberLength(LONGEST_NUMBER)
+                    .build())
+            .build();
 
     private JsonText() {}
 

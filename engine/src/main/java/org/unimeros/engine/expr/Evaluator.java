@@ -71,6 +71,11 @@ public final class Evaluator implements AutoCloseable {
         this.scope = scope;
     }
 
+    /** Whether the task is no longer wanted. */
+    public boolean isStopped() {
+        return scope.stopped().getAsBoolean();
+    }
+
     /** Closes code of the job. */
     @Override
     public void close() {

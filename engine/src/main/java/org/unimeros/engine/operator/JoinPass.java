@@ -237,6 +237,10 @@ final class JoinPass {
 
     /** Leaves out the pairs for which the condition is not true. */
     private Batch fulfilling(Batch joined) {
+        if (evaluator.isStopped()) {
+            // Of many pairs, few or none may be passed on.
+            throw new TaskStopped();
+        }
         BooleanColumn truth =
                 (BooleanColumn) evaluator.evaluateForNow(step.condition().orElseThrow(), joined);
         int[] hits = new int[pairs];

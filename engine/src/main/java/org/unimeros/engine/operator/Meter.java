@@ -1,24 +1,30 @@
 package org.unimeros.engine.operator;
 
+import java.util.function.BooleanSupplier;
 import java.util.function.LongSupplier;
 import org.unimeros.engine.data.Batch;
 
-/** Counts the rows that enter a step, and the time until it gives control back. */
+/** Counts the rows that enter a step, and the time until it gives control back. Ends a task that is no longer wanted. */
 final class Meter extends Operator.Inner {
 
     final int stepId;
     private final LongSupplier nanoClock;
+    private final BooleanSupplier stopped;
     private long rows;
     private long nanos;
 
-    Meter(int stepId, Operator step, LongSupplier nanoClock) {
+    Meter(int stepId, Operator step, LongSupplier nanoClock, BooleanSupplier stopped) {
         super(step);
         this.stepId = stepId;
         this.nanoClock = nanoClock;
+        this.stopped = stopped;
     }
 
     @Override
     void accept(Batch batch) {
+        if (stopped.getAsBoolean()) {
+            throw new TaskStopped();
+        }
         rows += batch.rowCount();
         long start = nanoClock.getAsLong();
         next.accept(batch);

@@ -4,7 +4,6 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.function.BooleanSupplier;
 import java.util.function.Function;
 import java.util.function.LongSupplier;
 import java.util.function.Supplier;
@@ -99,7 +98,7 @@ public final class TaskChain {
     }
 
     private Meter metered(int id, Operator operator) {
-        Meter meter = new Meter(id, operator, nanoClock);
+        Meter meter = new Meter(id, operator, nanoClock, scope.stopped());
         meters.add(0, meter);
         return meter;
     }
@@ -236,17 +235,22 @@ public final class TaskChain {
     /**
      * Pushes everything that a reader has through the chain.
      *
-     * @param cancelled asked between batches; a cancelled task stops early
-     * @return false when it was cancelled
+     * @return false when the scope says that the task is to stop, which is asked between batches of each step
      */
-    public boolean run(BatchReader reader, BooleanSupplier cancelled) {
+    public boolean run(BatchReader reader) {
+        try {
+            pushAll(reader);
+            return true;
+        } catch (TaskStopped e) {
+            return false;
+        }
+    }
+
+    private void pushAll(BatchReader reader) {
         long start = nanoClock.getAsLong();
         Batch batch = first.wantsMore() ? reader.next() : null;
         sourceNanos += nanoClock.getAsLong() - start;
         while (batch != null) {
-            if (cancelled.getAsBoolean()) {
-                return false;
-            }
             sourceRows += batch.rowCount();
             first.accept(batch);
             start = nanoClock.getAsLong();
@@ -254,7 +258,6 @@ public final class TaskChain {
             sourceNanos += nanoClock.getAsLong() - start;
         }
         first.finish();
-        return true;
     }
 
     public TaskResult result() {

@@ -112,7 +112,7 @@ public final class TaskRunner {
                     (step, count, key, most) -> pairs.add(step, count, key, most, warn),
                     scope);
             // Code of the job that was asked to stop may have left things out.
-            if (!chain.run(reader, cancelled) || cancelled.getAsBoolean()) {
+            if (!chain.run(reader) || cancelled.getAsBoolean()) {
                 throw new RunCancelledException("no longer needed");
             }
             finished = true;

@@ -3,7 +3,6 @@ package org.unimeros.storage.format.json;
 import static java.nio.charset.StandardCharsets.UTF_8;
 
 import com.fasterxml.jackson.core.JsonFactory;
-import com.fasterxml.jackson.core.JsonFactoryBuilder;
 import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
@@ -16,6 +15,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import org.unimeros.engine.data.JsonText;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.source.BatchReader;
@@ -33,7 +33,7 @@ import org.unimeros.storage.format.Samples;
 /** Reads and writes JSON Lines. */
 public final class JsonLinesFormat implements Format {
 
-    static final JsonFactory JSON = new JsonFactoryBuilder().build();
+    static final JsonFactory JSON = JsonText.JSON;
 
     private static final int SAMPLE_FILES = 24;
     private static final int SAMPLE_LINES_PER_FILE = 500;
@@ -151,6 +151,9 @@ public final class JsonLinesFormat implements Format {
             if (parser.nextToken() == JsonToken.START_OBJECT) {
                 record.addFields(parser);
             }
+        } catch (JsonProcessingException e) {
+            // reading tells what is wrong
+            return;
         } catch (IOException e) {
             throw new IllegalStateException("reading from memory failed", e);
         }

@@ -27,6 +27,7 @@ import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.format.Format;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Lenient;
 import org.unimeros.storage.format.Piece;
@@ -280,6 +281,19 @@ class JsonReadingTest {
         }
         List<ColumnSpec> columns = List.of(COLUMNS.get(0), COLUMNS.get(3), COLUMNS.get(2));
         assertEquals(expected, read(file(lines), columns, ReadContext.STRICT));
+    }
+
+    /** A parser has limits of its own, which are not those of a line. */
+    @Test
+    void aTextOfManyMillionsOfBytesIsInferredAndRead() throws IOException {
+        String depot = "d".repeat(21_000_000);
+        Piece piece = file("{\"" + "n".repeat(60_000) + "\": 1, \"depot\": \"" + depot + "\", \"n\": " + "9".repeat(1_100)
+                + "}");
+        Format.Inferred found = new JsonLinesFormat().infer(List.of(piece.file()), FormatOptions.DEFAULTS);
+        assertEquals(
+                List.of(60_000, 5, 1),
+                found.columns().stream().map(c -> c.name().length()).toList());
+        assertEquals(List.of(List.of(depot)), read(piece, List.of(COLUMNS.get(0)), ReadContext.STRICT));
     }
 
     @Test
