@@ -278,6 +278,7 @@ final class Execution {
                 shared,
                 workers.url(),
                 workers.access(),
+                Setting.millis(settings.get(Setting.COORDINATOR_WAIT.name())),
                 job.isEmpty() || !workers.isElsewhere() ? null : job,
                 attachments.pack(workers.isElsewhere() ? PlanCodec.ownClasses(physical) : Set.of()));
         canceller = runner::cancel;

@@ -42,6 +42,12 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "",
             "The address of a coordinator whose workers run the job, such as http://depot-3:7420.",
             v -> {});
+    static final Setting COORDINATOR_WAIT = new Setting(
+            "coordinator.wait",
+            "60s",
+            "time",
+            "How long a run waits for a coordinator that does not answer, before it begins and in the middle of it.",
+            Setting::millis);
     static final Setting JOB = new Setting(
             "job",
             "",
@@ -213,6 +219,7 @@ public record Setting(String name, String defaultValue, String unit, String desc
             WORKERS,
             WORKER_MEMORY,
             COORDINATOR,
+            COORDINATOR_WAIT,
             JOB,
             JOB_ATTACHED,
             MAIN_MEMORY,

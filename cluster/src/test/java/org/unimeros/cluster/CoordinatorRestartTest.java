@@ -162,6 +162,7 @@ class CoordinatorRestartTest {
                         new ProcessSpace(64 << 20, 1),
                         url,
                         KEY,
+                        60_000,
                         null,
                         new JobPack())
                 .run(id, "a test", Map.of());
@@ -219,6 +220,13 @@ class CoordinatorRestartTest {
     @Test
     void itGoesOnWithAResultThatIsReady() {
         assertRight(event -> event instanceof RunEvent.StageFinished s && s.stage() == 3, 1);
+    }
+
+    @Test
+    void aRunThatBeginsWhileTheCoordinatorIsAwayWaitsForItAndSaysSo() {
+        coordinator.destroyForcibly();
+        TestCluster.await("the end of the coordinator", () -> !coordinator.isAlive());
+        assertRight(event -> event instanceof RunEvent.Warning w && w.message().contains("waiting for the coordinator"), 1);
     }
 
     @Test

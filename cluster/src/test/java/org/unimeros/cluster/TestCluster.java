@@ -133,6 +133,7 @@ final class TestCluster implements AutoCloseable {
                 new ProcessSpace(64 << 20, 1),
                 url,
                 access,
+                60_000,
                 null,
                 new JobPack());
     }

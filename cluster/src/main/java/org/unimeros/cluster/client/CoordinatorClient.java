@@ -4,7 +4,10 @@ import java.time.InstantSource;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.http.ClusterAccess;
@@ -24,8 +27,11 @@ import org.unimeros.engine.error.UserMistake;
 /** What a person asks of a coordinator. Thread-safe. */
 public final class CoordinatorClient {
 
+    private static final Logger LOG = LoggerFactory.getLogger(CoordinatorClient.class);
     private static final int READ_MILLIS = 10_000;
     private static final int NOT_FOUND = 404;
+    private static final long PATIENCE_NANOS = TimeUnit.MINUTES.toNanos(1);
+    private static final long RETRY_MILLIS = 1_000;
 
     private final HttpClient http;
 
@@ -84,13 +90,13 @@ public final class CoordinatorClient {
     }
 
     /**
-     * Hands a program to the coordinator, with its files.
+     * Hands a program to the coordinator, with its files. Waits a minute for one that does not answer, as one does that is started again.
      *
      * @param pack what its files are here
      * @throws UserMistake when it is refused
      */
     public JobView submit(JobRequest job, JobPack pack) {
-        return answered(() -> {
+        return answeredInTime(() -> {
             if (job.onCluster()) {
                 for (FileRef ref : pack.refs()) {
                     String path = "/v1/files/" + ref.hash();
@@ -126,6 +132,30 @@ public final class CoordinatorClient {
 
     private interface Question<T> {
         T ask();
+    }
+
+    private <T> T answeredInTime(Question<T> question) {
+        long until = System.nanoTime() + PATIENCE_NANOS;
+        while (true) {
+            try {
+                return answered(question);
+            } catch (ResourceFailure e) {
+                boolean isAway = e.getCause() instanceof HttpClient.Unreachable;
+                if (!isAway || System.nanoTime() > until || Thread.currentThread().isInterrupted()) {
+                    throw e;
+                }
+                LOG.warn("{}; trying again for a minute", e.getMessage());
+                pause();
+            }
+        }
+    }
+
+    private static void pause() {
+        try {
+            Thread.sleep(RETRY_MILLIS);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
     }
 
     private <T> T answered(Question<T> question) {

@@ -48,10 +48,6 @@ public final class RemoteRunner {
     private static final Logger LOG = LoggerFactory.getLogger(RemoteRunner.class);
     private static final int READ_MILLIS = 30_000;
     private static final long WAIT_MILLIS = 2_000;
-    /** A coordinator that has answered before may be away for so long; one that never has, is not there. */
-    private static final long PATIENCE_MILLIS = 60_000;
-
-    private static final long FIRST_PATIENCE_MILLIS = 3_000;
     private static final long RETRY_MILLIS = 200;
 
     private final PhysicalPlan plan;
@@ -62,6 +58,7 @@ public final class RemoteRunner {
     private final Scratch scratch;
     private final ProcessSpace space;
     private final HttpClient coordinator;
+    private final long patienceMillis;
     private final String job;
     private final JobPack files;
     private final BlockFetcher fetcher;
@@ -71,10 +68,11 @@ public final class RemoteRunner {
     private volatile String cancelled;
     private String runId;
     private boolean ended;
-    private boolean answered;
+    private boolean toldOfWaiting;
 
     /**
      * @param badRecords the file for diverted records, as the coordinator sees it
+     * @param patienceMillis how long a coordinator that does not answer is waited for
      * @param job the job that the run belongs to; null for none
      * @param files what the job brings along
      */
@@ -88,10 +86,12 @@ public final class RemoteRunner {
             ProcessSpace space,
             String coordinatorUrl,
             ClusterAccess access,
+            long patienceMillis,
             String job,
             JobPack files) {
         this.access = access;
         this.coordinatorUrl = coordinatorUrl;
+        this.patienceMillis = patienceMillis;
         this.job = job;
         this.files = files;
         this.plan = plan;
@@ -152,6 +152,11 @@ public final class RemoteRunner {
                 listener.happened(new RunEvent.RunEnded(clock.millis(), "failed", e.getMessage(), 0, 0, 0));
             }
             throw e;
+        } catch (RunCancelledException e) {
+            if (!ended) {
+                listener.happened(new RunEvent.RunEnded(clock.millis(), "cancelled", e.getMessage(), 0, 0, 0));
+            }
+            throw e;
         } finally {
             if (!succeeded) {
                 workspace.close();
@@ -172,12 +177,10 @@ public final class RemoteRunner {
 
     /** Nobody waits for the run any more; should that not be heard, it ends by itself. */
     private void giveUp() {
-        if (answered) {
-            try {
-                coordinator.post("/v1/runs/" + runId + "/cancel", Map.of());
-            } catch (HttpClient.Unreachable | HttpProblem e) {
-                LOG.debug("the run was not cancelled", e);
-            }
+        try {
+            coordinator.post("/v1/runs/" + runId + "/cancel", Map.of());
+        } catch (HttpClient.Unreachable | HttpProblem e) {
+            LOG.debug("the run was not cancelled", e);
         }
     }
 
@@ -298,17 +301,19 @@ public final class RemoteRunner {
 
     /** Asks until there is an answer, for a limited time. Every question can be repeated. */
     private <T> T ask(Question<T> question) {
-        long until = clock.millis() + (answered ? PATIENCE_MILLIS : FIRST_PATIENCE_MILLIS);
+        long until = clock.millis() + patienceMillis;
         while (true) {
             try {
-                T answer = question.ask();
-                answered = true;
-                return answer;
+                return question.ask();
             } catch (HttpClient.Unreachable e) {
                 if (clock.millis() > until || Thread.currentThread().isInterrupted()) {
                     throw new ResourceFailure(
                             "the coordinator at " + coordinator.base() + " does not answer: " + e.getMessage(), e);
                 }
+                if (cancelled != null) {
+                    throw new RunCancelledException(cancelled);
+                }
+                tellOfWaiting(e);
                 try {
                     Thread.sleep(RETRY_MILLIS);
                 } catch (InterruptedException interrupted) {
@@ -319,6 +324,14 @@ public final class RemoteRunner {
                         ? new UserMistake("the coordinator at " + coordinator.base() + " refuses: " + e.getMessage(), e)
                         : new ResourceFailure("the coordinator at " + coordinator.base() + ": " + e.getMessage(), e);
             }
+        }
+    }
+
+    private void tellOfWaiting(HttpClient.Unreachable e) {
+        if (!toldOfWaiting) {
+            toldOfWaiting = true;
+            listener.happened(new RunEvent.Warning(
+                    clock.millis(), e.getMessage() + "; waiting for the coordinator, up to " + patienceMillis / 1_000 + " s"));
         }
     }
 }
