@@ -345,9 +345,34 @@ class WorkerFaultsTest {
         assertEquals(2, cluster.coordinator().workerViews().size());
     }
 
+    /** Also when all of it is made before the client is missed. */
+    @Test
+    void nothingIsPublishedForAClientThatVanishes() {
+        Map<String, Plan> tables = scans(-1, Deed.WAIT, 20);
+        Path out = folder.resolve("orphaned");
+        WriteSpec spec =
+                new WriteSpec(out, new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of(), WriteMode.FAIL);
+        DatasetSink sink = new DatasetSink(spec, tables.get("scans").schema(), "orphaned");
+        PhysicalPlan plan = TestCluster.writing("select parcel, depot from scans", tables, sink);
+        RemoteRunner runner = cluster.runner(plan, event -> {
+            if (event instanceof RunEvent.AttemptStarted) {
+                throw new IllegalStateException("the client is gone");
+            }
+        });
+        assertThrows(IllegalStateException.class, () -> runner.run("orphaned", "a test", Map.of()));
+        TestCluster.await("the end of the run", () -> view("orphaned").state().isEnded());
+        assertEquals(RunState.CANCELLED, view("orphaned").state());
+        assertEquals(SPLITS, view("orphaned").tasksFinished());
+        assertEquals(List.of(), new DatasetFolder(out).list());
+    }
+
     private static RunView orphan() {
+        return view("orphan");
+    }
+
+    private static RunView view(String id) {
         return cluster.coordinator().runViews().stream()
-                .filter(r -> r.id().equals("orphan"))
+                .filter(r -> r.id().equals(id))
                 .findFirst()
                 .orElseThrow();
     }

@@ -27,6 +27,7 @@ import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.run.Exchange;
 import org.unimeros.engine.run.Fleet;
+import org.unimeros.engine.run.RunCancelledException;
 import org.unimeros.engine.run.RunDriver;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.TaskInput;
@@ -74,6 +75,11 @@ final class ClusterRun implements Fleet {
     private int linesPrinted;
     private long endedAt;
     private volatile long clientSeenAt;
+    /** How often its client has asked what happened. */
+    private int asked;
+    /** Whether the client is to ask again at once. */
+    private boolean awaitsClient;
+    private String cancelled;
 
     private record Outstanding(String worker, Order.Launch order) {}
 
@@ -148,7 +154,7 @@ final class ClusterRun implements Fleet {
             case RunInput.Reported i -> reported(i.worker(), i.report());
             case RunInput.ResultTaken i -> driver.resultTaken();
             case RunInput.ResultLost i -> driver.resultLost(i.producer());
-            case RunInput.Cancelled i -> driver.cancel(i.reason());
+            case RunInput.Cancelled i -> cancel(i.reason());
             case RunInput.Failed i -> driver.fail(new ResourceFailure(i.reason()));
             case RunInput.Tick i -> {
                 driver.tick();
@@ -253,6 +259,7 @@ final class ClusterRun implements Fleet {
         try {
             driver.drive(id(), submission.title(), submission.settings(), this);
             awaitAttempts();
+            awaitClient();
             RunDriver.Totals made = driver.conclude();
             end(RunState.DONE, null, made);
         } catch (RuntimeException e) {
@@ -265,6 +272,37 @@ final class ClusterRun implements Fleet {
                 synchronized (inputs) {
                     keepEnd();
                 }
+            }
+        }
+    }
+
+    private void cancel(String reason) {
+        driver.cancel(reason);
+        synchronized (this) {
+            cancelled = reason;
+            notifyAll();
+        }
+    }
+
+    /** Nothing is published for a client that is not there any more: it is to ask once more when all is made. */
+    private void awaitClient() {
+        if (!(lastStage().output() instanceof Output.ToSink)) {
+            return;
+        }
+        synchronized (this) {
+            awaitsClient = true;
+            notifyAll();
+            int before = asked;
+            try {
+                while (asked == before && cancelled == null) {
+                    wait(PAUSE_MILLIS);
+                }
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+            awaitsClient = false;
+            if (asked == before) {
+                driver.withdraw(new RunCancelledException(cancelled == null ? "the coordinator ends" : cancelled));
             }
         }
     }
@@ -376,11 +414,16 @@ final class ClusterRun implements Fleet {
      */
     synchronized Events events(int after, long waitMillis) throws InterruptedException {
         clientSeenAt = clock.millis();
-        if (after >= events.size() && !isEnded() && waitMillis > 0) {
+        asked++;
+        if (awaitsClient) {
+            notifyAll();
+        }
+        if (after >= events.size() && !isEnded() && !awaitsClient && waitMillis > 0) {
             wait(waitMillis);
         }
         long until = clock.millis() + Math.min(waitMillis, TOGETHER_MILLIS);
-        for (long left = TOGETHER_MILLIS; left > 0 && waitMillis > 0 && state == RunState.RUNNING; ) {
+        for (long left = TOGETHER_MILLIS;
+                left > 0 && waitMillis > 0 && state == RunState.RUNNING && !awaitsClient; ) {
             wait(left);
             left = until - clock.millis();
         }

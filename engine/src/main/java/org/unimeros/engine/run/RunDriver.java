@@ -212,6 +212,11 @@ public final class RunDriver {
         reports.add(new Report(new Event.CancelRequested(reason.getMessage()), driver -> driver.verdict = reason));
     }
 
+    /** Has the run fail that was carried to its end and is not concluded yet; called by the thread that carried it. */
+    public void withdraw(RuntimeException reason) {
+        failure = failure == null ? reason : failure;
+    }
+
     /** Carries the run to its end, good or bad; {@link #conclude} says which. Attempts may still be running then. */
     public void drive(String runId, String title, Map<String, String> shownSettings, Fleet carrier) {
         this.fleet = carrier;
