@@ -2,12 +2,15 @@ package org.unimeros;
 
 import java.nio.file.Path;
 import java.util.Optional;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.http.ClusterAccess;
 
 /** Where the jobs of an engine run, if not in its process: at a coordinator, or on workers that are started for it. Thread-safe. */
 final class Cluster implements AutoCloseable {
 
+    private static final Logger LOG = LoggerFactory.getLogger(Cluster.class);
     private static final long LEAST_HEAP = 256L << 20;
 
     private final Settings settings;
@@ -41,6 +44,7 @@ final class Cluster implements AutoCloseable {
     private LocalWorkers workers() {
         if (started == null) {
             started = new LocalWorkers(options(settings, (int) settings.whole(Setting.WORKERS)));
+            started.replaceLost(LOG::warn);
         }
         return started;
     }

@@ -226,7 +226,8 @@ class CoordinatorRestartTest {
     void aRunThatBeginsWhileTheCoordinatorIsAwayWaitsForItAndSaysSo() {
         coordinator.destroyForcibly();
         TestCluster.await("the end of the coordinator", () -> !coordinator.isAlive());
-        assertRight(event -> event instanceof RunEvent.Warning w && w.message().contains("waiting for the coordinator"), 1);
+        assertRight(
+                event -> event instanceof RunEvent.Warning w && w.message().contains("waiting for the coordinator"), 1);
     }
 
     @Test

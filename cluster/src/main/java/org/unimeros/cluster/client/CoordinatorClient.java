@@ -141,7 +141,9 @@ public final class CoordinatorClient {
                 return answered(question);
             } catch (ResourceFailure e) {
                 boolean isAway = e.getCause() instanceof HttpClient.Unreachable;
-                if (!isAway || System.nanoTime() > until || Thread.currentThread().isInterrupted()) {
+                if (!isAway
+                        || System.nanoTime() > until
+                        || Thread.currentThread().isInterrupted()) {
                     throw e;
                 }
                 LOG.warn("{}; trying again for a minute", e.getMessage());

@@ -26,6 +26,10 @@ import org.unimeros.storage.scratch.OwnerOnly;
  */
 public final class LocalWorkers implements AutoCloseable {
 
+    /** An exit code beyond it stands for a signal. */
+    private static final int SIGNALS = 128;
+
+    private static final int MOST_STARTED_AGAIN = 3;
     private static final Logger LOG = LoggerFactory.getLogger(LocalWorkers.class);
     private static final long START_MILLIS = 60_000;
     private static final long PAUSE_MILLIS = 20;
@@ -46,6 +50,9 @@ public final class LocalWorkers implements AutoCloseable {
     private final ClusterAccess access;
     private final Coordinator coordinator;
     private final List<Process> processes = new CopyOnWriteArrayList<>();
+    /** Those that were looked at when they had ended, by the order in which they were started; of the thread that looks. */
+    private final BitSet ended = new BitSet();
+
     private volatile Thread follower;
     /** The process that the follower started last, when that was, and how many in a row have failed soon. */
     private Process latest;
@@ -148,12 +155,11 @@ public final class LocalWorkers implements AutoCloseable {
 
     /** Has as many workers as there is work for, within the limits, until this is closed. */
     private void follow() {
-        BitSet ended = new BitSet();
         try {
             while (!closed) {
                 long pause = LOOK_MILLIS;
                 try {
-                    tellOfLost(ended);
+                    tellOfLost();
                     pause = lookAfter();
                 } catch (RuntimeException e) {
                     LOG.error("unexpected failure while the number of workers is looked after", e);
@@ -197,16 +203,16 @@ public final class LocalWorkers implements AutoCloseable {
                 && System.nanoTime() - latestStart < TimeUnit.MILLISECONDS.toNanos(SOON_MILLIS);
     }
 
-    /** @param ended those that were looked at when they had ended, by the order in which they were started */
-    private void tellOfLost(BitSet ended) {
+    private void tellOfLost() {
         for (int i = ended.nextClearBit(0); i < processes.size(); i = ended.nextClearBit(i + 1)) {
             Process process = processes.get(i);
             if (!process.isAlive()) {
                 ended.set(i);
                 // One that leaves when it is asked to ends with 0.
                 if (process.exitValue() != 0 && !closed) {
-                    told.accept("worker process " + process.pid() + " has ended with exit code " + process.exitValue()
-                            + " (" + log(i + 1) + "); another one is started");
+                    coordinator.processEnded(process.pid(), "its process has ended with " + end(process.exitValue()));
+                    told.accept("worker process " + process.pid() + " has ended with " + end(process.exitValue()) + " ("
+                            + log(i + 1) + "); another one is started");
                 }
             }
         }
@@ -249,13 +255,26 @@ public final class LocalWorkers implements AutoCloseable {
         return options.folder().resolve("worker-" + ProcessHandle.current().pid() + "-" + number + ".log");
     }
 
-    /** Waits until so many workers have offered themselves. */
+    /** An exit code in words. */
+    private static String end(int exitCode) {
+        return "exit code " + exitCode
+                + (exitCode > SIGNALS ? ", as one has that is killed by signal " + (exitCode - SIGNALS) : "");
+    }
+
+    /** Waits until so many workers have offered themselves. One that ends while it starts has another one started in its place, a few times. */
     private void awaitWorkers(int count) {
         long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(START_MILLIS);
         while (coordinator.workerViews().size() < count) {
-            for (int i = 0; i < processes.size(); i++) {
-                if (!processes.get(i).isAlive()) {
-                    throw new ResourceFailure("a worker process ended at once: " + tail(i + 1));
+            for (int i = ended.nextClearBit(0); i < processes.size(); i = ended.nextClearBit(i + 1)) {
+                Process process = processes.get(i);
+                if (!process.isAlive()) {
+                    ended.set(i);
+                    String how = "a worker process ended at once with " + end(process.exitValue()) + ": " + tail(i + 1);
+                    if (ended.cardinality() > MOST_STARTED_AGAIN) {
+                        throw new ResourceFailure(how);
+                    }
+                    LOG.warn("{}; another one is started", how);
+                    startWorker();
                 }
             }
             if (System.nanoTime() > until) {

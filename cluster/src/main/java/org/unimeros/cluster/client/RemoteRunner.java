@@ -331,7 +331,8 @@ public final class RemoteRunner {
         if (!toldOfWaiting) {
             toldOfWaiting = true;
             listener.happened(new RunEvent.Warning(
-                    clock.millis(), e.getMessage() + "; waiting for the coordinator, up to " + patienceMillis / 1_000 + " s"));
+                    clock.millis(),
+                    e.getMessage() + "; waiting for the coordinator, up to " + patienceMillis / 1_000 + " s"));
         }
     }
 }

@@ -79,6 +79,7 @@ final class ClusterRun implements Fleet {
     private int asked;
     /** Whether the client is to ask again at once. */
     private boolean awaitsClient;
+
     private String cancelled;
 
     private record Outstanding(String worker, Order.Launch order) {}
@@ -422,8 +423,7 @@ final class ClusterRun implements Fleet {
             wait(waitMillis);
         }
         long until = clock.millis() + Math.min(waitMillis, TOGETHER_MILLIS);
-        for (long left = TOGETHER_MILLIS;
-                left > 0 && waitMillis > 0 && state == RunState.RUNNING && !awaitsClient; ) {
+        for (long left = TOGETHER_MILLIS; left > 0 && waitMillis > 0 && state == RunState.RUNNING && !awaitsClient; ) {
             wait(left);
             left = until - clock.millis();
         }

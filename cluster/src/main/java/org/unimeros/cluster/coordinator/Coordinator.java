@@ -368,6 +368,15 @@ public final class Coordinator implements AutoCloseable {
         }
     }
 
+    /** A process of this machine is over; if it was a worker, it is lost, and need not be missed before. */
+    public void processEnded(long pid, String reason) {
+        for (WorkerEntry entry : workers.values()) {
+            if (entry.view().pid() == pid && ClusterAccess.isHere(entry.url())) {
+                lose(entry, reason);
+            }
+        }
+    }
+
     private void watch() {
         try {
             long now = clock.millis();

@@ -95,7 +95,8 @@ public final class ClusterAccess {
         return new KeyFile(environment).path();
     }
 
-    private static boolean isHere(String url) {
+    /** Whether a URL leads to this machine. */
+    public static boolean isHere(String url) {
         try {
             return LoopbackGuard.isLoopback(new URI(url).getHost());
         } catch (URISyntaxException e) {

@@ -359,7 +359,9 @@ public final class Scheduler {
             if (++task.workersLost >= attemptsPerTask) {
                 end(
                         new Command.RunFailed("stage " + attempt.stage() + " task " + attempt.task() + " ran on "
-                                + task.workersLost + " workers, and each of them was lost"),
+                                + task.workersLost
+                                + " workers, and each of them was lost; does it end its process, or use up all memory? The logs of"
+                                + " the workers may say"),
                         commands);
                 return;
             }

@@ -287,8 +287,8 @@ class JsonReadingTest {
     @Test
     void aTextOfManyMillionsOfBytesIsInferredAndRead() throws IOException {
         String depot = "d".repeat(21_000_000);
-        Piece piece = file("{\"" + "n".repeat(60_000) + "\": 1, \"depot\": \"" + depot + "\", \"n\": " + "9".repeat(1_100)
-                + "}");
+        Piece piece = file(
+                "{\"" + "n".repeat(60_000) + "\": 1, \"depot\": \"" + depot + "\", \"n\": " + "9".repeat(1_100) + "}");
         Format.Inferred found = new JsonLinesFormat().infer(List.of(piece.file()), FormatOptions.DEFAULTS);
         assertEquals(
                 List.of(60_000, 5, 1),
