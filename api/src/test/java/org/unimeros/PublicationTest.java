@@ -10,8 +10,10 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
 import java.util.concurrent.ConcurrentSkipListSet;
+import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -22,6 +24,8 @@ class PublicationTest {
 
     private static final int ROWS = 600;
     private static final int VERSIONS = 25;
+    private static final CountDownLatch READS = new CountDownLatch(1);
+    private static final CountDownLatch REPLACED = new CountDownLatch(1);
 
     @TempDir
     Path root;
@@ -121,6 +125,41 @@ class PublicationTest {
         try (Stream<Path> left = Files.walk(root.resolve("all/_unimeros/staging"))) {
             assertEquals(1, left.count(), "something was left in staging");
         }
+    }
+
+    /** The rows are asked for while the first of many files is read; the others are replaced by then. */
+    @Test
+    void aReaderWhoseFilesAreReplacedGoesOnWithThem() throws Exception {
+        writeInput();
+        Settings one = settings().with("slots", "1");
+        try (Engine engine = Engine.local(one);
+                Engine writer = Engine.local(one)) {
+            writeVersion(writer, 1);
+            engine.define("slow", Long.class, Long.class, PublicationTest::slow);
+            AtomicReference<String> seen = new AtomicReference<>();
+            Thread reader = Thread.ofPlatform().start(() -> seen.set(
+                    engine.sql("select min(slow(version)), max(version), count(*), count(distinct id) from dataset('"
+                                    + root.resolve("d") + "')")
+                            .fetch()
+                            .row(0)
+                            .toString()));
+            READS.await();
+            writeVersion(writer, 2);
+            writeVersion(writer, 3);
+            REPLACED.countDown();
+            reader.join();
+            assertEquals("1 | 1 | " + ROWS + " | " + ROWS, seen.get());
+        }
+    }
+
+    private static Long slow(Long version) {
+        READS.countDown();
+        try {
+            REPLACED.await();
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+        return version;
     }
 
     @Test

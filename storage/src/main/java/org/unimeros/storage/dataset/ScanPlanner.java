@@ -151,7 +151,7 @@ final class ScanPlanner {
         return exact.stream().allMatch(c -> evaluator.filter(c, row).rowCount() == 1);
     }
 
-    /** Collects pieces into splits of the target size. */
+    /** Collects pieces into splits: as few as the target size allows, and those as even as the order of the pieces allows. */
     private final class Packer {
         private final DatasetSplit.Reading reading = new DatasetSplit.Reading(
                 dataset.format(),
@@ -160,28 +160,56 @@ final class ScanPlanner {
                 dataset.schema(),
                 request.columns(),
                 dataset.spec().columns().isEmpty());
-        private final List<Split> splits = new ArrayList<>();
         private final List<DatasetSplit.Entry> entries = new ArrayList<>();
-        private long cost;
 
         void add(DatasetSplit.Entry entry) {
-            long entryCost = entry.piece().bytes() + FILE_COST;
-            if (!entries.isEmpty() && cost + entryCost > request.targetSplitBytes() + FILE_COST) {
-                close();
-            }
             entries.add(entry);
-            cost += entryCost;
         }
 
-        private void close() {
-            splits.add(new DatasetSplit(reading, List.copyOf(entries)));
-            entries.clear();
-            cost = 0;
+        private long cost(int entry) {
+            return entries.get(entry).piece().bytes() + FILE_COST;
+        }
+
+        /** Where the split ends that begins with an entry; it has this one at least. */
+        private int end(int from, long most) {
+            int end = from + 1;
+            for (long cost = cost(from); end < entries.size() && cost + cost(end) <= most; end++) {
+                cost += cost(end);
+            }
+            return end;
+        }
+
+        private int count(long most) {
+            int count = 0;
+            for (int from = 0; from < entries.size(); from = end(from, most)) {
+                count++;
+            }
+            return count;
+        }
+
+        /** The least bound of a split with which there are no more of them than with the target size. */
+        private long evenBound() {
+            long most = request.targetSplitBytes() + FILE_COST;
+            int fewest = count(most);
+            long least = FILE_COST;
+            while (least < most) {
+                long middle = (least + most) >>> 1;
+                if (count(middle) <= fewest) {
+                    most = middle;
+                } else {
+                    least = middle + 1;
+                }
+            }
+            return most;
         }
 
         List<Split> splits() {
-            if (!entries.isEmpty()) {
-                close();
+            List<Split> splits = new ArrayList<>();
+            long most = evenBound();
+            for (int from = 0; from < entries.size(); ) {
+                int end = end(from, most);
+                splits.add(new DatasetSplit(reading, List.copyOf(entries.subList(from, end))));
+                from = end;
             }
             return splits;
         }

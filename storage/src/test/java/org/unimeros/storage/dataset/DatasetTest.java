@@ -8,6 +8,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -89,6 +90,23 @@ class DatasetTest {
                 scan(d, 1 << 20, Operators.compare("<", day, new Literal(LocalDate.EPOCH, DataType.DATE)))
                         .splits()
                         .size());
+    }
+
+    @Test
+    void splitsAreEven() throws IOException {
+        for (int i = 0; i < 130; i++) {
+            write(String.format("even/f%03d.csv", i), "x\n1\n");
+        }
+        // A file counts as 8 KiB and its bytes, so that 100 of them fit.
+        List<Long> ofFiles = scan(open("even"), 100 * ((8 << 10) + 4)).splits().stream()
+                .map(Split::bytes)
+                .toList();
+        assertEquals(List.of(65 * 4L, 65 * 4L), ofFiles);
+        write("cut/f.csv", "x\n" + "12345678\n".repeat(10_001));
+        List<Long> bytes =
+                scan(open("cut"), 30_000).splits().stream().map(Split::bytes).toList();
+        assertEquals(4, bytes.size());
+        assertTrue(Collections.max(bytes) - Collections.min(bytes) < 100, bytes.toString());
     }
 
     @Test
