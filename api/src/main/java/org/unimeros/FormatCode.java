@@ -48,7 +48,7 @@ import org.unimeros.storage.format.Piece;
 record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boolean canBeCut, List<ColumnSpec> columns)
         implements Format, Serializable {
 
-    private static final String ADVICE = "; correct it, or leave such records out (--on-bad-record skip)";
+    private static final String ADVICE = "; correct it, or leave such records out: set bad-records to skip";
 
     private static final int BUFFER = 1 << 16;
 

@@ -13,6 +13,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.TreeMap;
+import java.util.stream.Stream;
+import java.util.TreeSet;
+import java.util.Set;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -181,8 +184,17 @@ class ProgramTest {
         return assertThrows(UserMistake.class, result::fetch).getMessage();
     }
 
+    private static Set<String> filesOfCounters() throws IOException {
+        try (Stream<Path> files = Files.list(Path.of(System.getProperty("java.io.tmpdir")))) {
+            return files.map(file -> file.getFileName().toString())
+                    .filter(name -> name.startsWith("unimeros-counters-"))
+                    .collect(Collectors.toCollection(TreeSet::new));
+        }
+    }
+
     @Test
     void whatGoesWrongIsToldWithTheProgram() throws IOException, InterruptedException {
+        Set<String> before = filesOfCounters();
         assertTrue(failure(Program.of("no-such-program", "x"))
                 .startsWith("the mapper program cannot be started: no-such-program x: "));
         assertEquals(
@@ -197,6 +209,7 @@ class ProgramTest {
             Thread.sleep(50);
         }
         assertFalse(sleeps(), "the program still runs");
+        assertEquals(before, filesOfCounters());
     }
 
     private static boolean sleeps() {

@@ -75,15 +75,16 @@ final class ProgramRun implements AutoCloseable {
         builder.environment().put("UNIMEROS_TASK", String.valueOf(context.task()));
         builder.environment().put("UNIMEROS_ATTEMPT", String.valueOf(context.attempt()));
         builder.environment().put("UNIMEROS_INPUT", context.input());
+        this.counters = newCounters();
+        builder.environment().put(COUNTERS_VARIABLE, counters.toString());
+        this.folder = folderWithAttachments();
+        if (folder != null) {
+            builder.directory(folder.toFile());
+        }
         try {
-            this.counters = Files.createTempFile("unimeros-counters-", ".jsonl");
-            builder.environment().put(COUNTERS_VARIABLE, counters.toString());
-            this.folder = folderWithAttachments();
-            if (folder != null) {
-                builder.directory(folder.toFile());
-            }
             this.process = builder.start();
         } catch (IOException e) {
+            removeFiles();
             throw new UserMistake("the " + what + " program cannot be started: " + program + ": " + e.getMessage(), e);
         }
         thread("input", this::fill);
@@ -92,17 +93,29 @@ final class ProgramRun implements AutoCloseable {
     }
 
     /** Null when nothing is attached; the program then runs where this process does. */
-    private Path folderWithAttachments() throws IOException {
+    private Path folderWithAttachments() {
         if (context.attachments().isEmpty()) {
             return null;
         }
-        Path made = Files.createTempDirectory("unimeros-program-");
-        for (String name : context.attachments()) {
-            Files.createSymbolicLink(
-                    made.resolve(Path.of(name).getFileName()),
-                    context.attachment(name).toAbsolutePath());
+        try {
+            Path made = Files.createTempDirectory("unimeros-program-");
+            for (String name : context.attachments()) {
+                Files.createSymbolicLink(
+                        made.resolve(Path.of(name).getFileName()),
+                        context.attachment(name).toAbsolutePath());
+            }
+            return made;
+        } catch (IOException e) {
+            throw new ResourceFailure("cannot make a folder for the " + what + " program: " + e.getMessage(), e);
         }
-        return made;
+    }
+
+    private static Path newCounters() {
+        try {
+            return Files.createTempFile("unimeros-counters-", ".jsonl");
+        } catch (IOException e) {
+            throw new ResourceFailure("cannot make a file for the counters of a program: " + e.getMessage(), e);
+        }
     }
 
     private void thread(String name, Runnable work) {
@@ -395,6 +408,10 @@ final class ProgramRun implements AutoCloseable {
         process.descendants().forEach(ProcessHandle::destroyForcibly);
         process.destroyForcibly();
         threads.forEach(Thread::interrupt);
+        removeFiles();
+    }
+
+    private void removeFiles() {
         try {
             Files.deleteIfExists(counters);
         } catch (IOException e) {

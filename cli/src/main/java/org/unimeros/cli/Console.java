@@ -4,9 +4,15 @@ import java.io.PrintWriter;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.unimeros.Settings;
 
 /** Where a command writes to, and what it knows of the screen and the environment. */
 final class Console {
+
+    private static final Pattern SETTING = Pattern.compile("\\bset ([a-z]+(?:[.-][a-z]+)+) to ([a-zA-Z0-9]+)");
+    private static final Set<String> NAMES = Settings.defaults().asMap().keySet();
 
     private final PrintWriter out;
     private final PrintWriter err;
@@ -37,7 +43,20 @@ final class Console {
     }
 
     void error(String message) {
-        note("unimeros: " + message);
+        note("unimeros: " + asOptions(message));
+    }
+
+    /** What a program is told of a setting is an option here. */
+    static String asOptions(String message) {
+        return SETTING.matcher(message).replaceAll(found -> {
+            String name = found.group(1);
+            if (!NAMES.contains(name)) {
+                return Matcher.quoteReplacement(found.group());
+            }
+            boolean hasOption = name.equals("bad-records");
+            return Matcher.quoteReplacement(
+                    "use " + (hasOption ? "--on-bad-record " : "--set " + name + "=") + found.group(2));
+        });
     }
 
     /** The process is asked to end. */
@@ -53,7 +72,7 @@ final class Console {
     /** A warning, once however often it is given. */
     void warning(String message) {
         if (warned.add(message)) {
-            note("warning: " + message);
+            note("warning: " + asOptions(message));
         }
     }
 

@@ -78,6 +78,17 @@ class ConsoleTest {
     }
 
     @Test
+    void whatAProgramIsToldOfSettingsIsToldAsOptions() {
+        assertEquals(
+                "mend it, or leave such records out: use --on-bad-record skip",
+                Console.asOptions("mend it, or leave such records out: set bad-records to skip"));
+        assertEquals(
+                "run again, or use --set write.conflict=replace",
+                Console.asOptions("run again, or set write.conflict to replace"));
+        assertEquals("set day.of to 7", Console.asOptions("set day.of to 7"));
+    }
+
+    @Test
     void theLauncherTellsWhatTheScreenIs() {
         assertEquals(new Terminal(true, true, 132), Terminal.of(Map.of("UNIMEROS_TERMINAL", " out err 132")));
         assertEquals(new Terminal(false, true, 80), Terminal.of(Map.of("UNIMEROS_TERMINAL", "err 80")));

@@ -44,7 +44,7 @@ public final class Catalog {
     /** The datasets of a folder; what its {@code datasets.yaml} says comes before what is found. */
     public static Catalog ofFolder(Path folder) {
         if (!Files.isDirectory(folder)) {
-            throw new UserMistake("the folder of datasets " + folder + " does not exist; name another with --data");
+            throw new UserMistake("the folder of datasets " + folder + " does not exist; make it, or name another one");
         }
         Map<String, DatasetSpec> specs = new LinkedHashMap<>();
         try (Stream<Path> entries = Files.list(folder)) {

@@ -42,7 +42,7 @@ public final class ScratchFolder implements Scratch {
         }
     }
 
-    private static final String ADVICE = "; set memory.scratch to a folder with space, or raise memory.budget";
+    private static final String ADVICE = "; name a folder with space as memory.scratch, or raise memory.budget";
 
     private static String reason(IOException e) {
         return e.getMessage() == null ? e.getClass().getSimpleName() : e.getMessage();

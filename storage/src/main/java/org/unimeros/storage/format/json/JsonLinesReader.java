@@ -76,7 +76,7 @@ final class JsonLinesReader implements BatchReader {
     }
 
     private void tell(String problem, long line, byte[] raw) {
-        String advice = "; mend the line, or leave such records out with --on-bad-record skip";
+        String advice = "; mend the line, or leave such records out: set bad-records to skip";
         context.badRecord(new BadRecord(lines.file(), lines.lineInFile(line), problem, raw), advice);
     }
 
