@@ -1,5 +1,5 @@
 -- The tables of a parcel network over several countries, all made up. Every value follows from its row number.
--- :scale is the number of carriers in hundreds; scale 10 makes about six million parcels.
+-- :scale is the number of carriers in hundreds; scale 100 makes about six million parcels.
 create table zones as
 select cast(x as int) as zone_id, (array['Northern Isles', 'Eastern Plain', 'Southern Shore', 'Western Hills', 'Midlands'])[x] as name
 from unnest(series(1, 5)) as r(x);

@@ -137,9 +137,10 @@ class PublicationTest {
             writeVersion(writer, 1);
             engine.define("slow", Long.class, Long.class, PublicationTest::slow);
             AtomicReference<String> seen = new AtomicReference<>();
-            Thread reader = Thread.ofPlatform().start(() -> seen.set(
-                    engine.sql("select min(slow(version)), max(version), count(*), count(distinct id) from dataset('"
-                                    + root.resolve("d") + "')")
+            Thread reader = Thread.ofPlatform()
+                    .start(() -> seen.set(engine.sql(
+                                    "select min(slow(version)), max(version), count(*), count(distinct id) from dataset('"
+                                            + root.resolve("d") + "')")
                             .fetch()
                             .row(0)
                             .toString()));

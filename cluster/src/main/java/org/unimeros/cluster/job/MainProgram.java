@@ -66,7 +66,8 @@ public final class MainProgram {
             }
             System.err.println("unimeros: the main method of " + name + " is not static");
         } catch (ClassNotFoundException e) {
-            System.err.println("unimeros: there is no class " + name + " in the job's jars; name another one as the main class of the job");
+            System.err.println("unimeros: there is no class " + name
+                    + " in the job's jars; name another one as the main class of the job");
         } catch (NoSuchMethodException e) {
             System.err.println("unimeros: " + name + " has no method main(String[])");
         } catch (LinkageError e) {

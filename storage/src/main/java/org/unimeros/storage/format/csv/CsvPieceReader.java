@@ -88,7 +88,8 @@ final class CsvPieceReader implements BatchReader {
     }
 
     private void tell(String problem, long line, byte[] raw) {
-        String advice = "; mend the record, declare the column's type, or leave such records out: set bad-records to skip";
+        String advice =
+                "; mend the record, declare the column's type, or leave such records out: set bad-records to skip";
         context.badRecord(new BadRecord(piece.file().toString(), parser.line(line), problem, raw), advice);
     }
 
