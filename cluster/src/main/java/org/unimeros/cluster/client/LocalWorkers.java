@@ -211,8 +211,8 @@ public final class LocalWorkers implements AutoCloseable {
                 // One that leaves when it is asked to ends with 0.
                 if (process.exitValue() != 0 && !closed) {
                     coordinator.processEnded(process.pid(), "its process has ended with " + end(process.exitValue()));
-                    told.accept("worker process " + process.pid() + " has ended with " + end(process.exitValue()) + " ("
-                            + log(i + 1) + "); another one is started");
+                    told.accept("worker process " + process.pid() + " has ended with " + end(process.exitValue())
+                            + ", see " + log(i + 1) + "; another one is started");
                 }
             }
         }
@@ -258,7 +258,7 @@ public final class LocalWorkers implements AutoCloseable {
     /** An exit code in words. */
     private static String end(int exitCode) {
         return "exit code " + exitCode
-                + (exitCode > SIGNALS ? ", as one has that is killed by signal " + (exitCode - SIGNALS) : "");
+                + (exitCode > SIGNALS ? " (killed by signal " + (exitCode - SIGNALS) + ")" : "");
     }
 
     /** Waits until so many workers have offered themselves. One that ends while it starts has another one started in its place, a few times. */
