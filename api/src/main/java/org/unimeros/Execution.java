@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.ThreadLocalRandom;
@@ -27,6 +28,7 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Rewrite;
 import org.unimeros.engine.run.LocalRunner;
+import org.unimeros.engine.run.PartitionSample;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunOutcome;
@@ -35,6 +37,7 @@ import org.unimeros.engine.source.HeldTable;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.PlanSettings;
 import org.unimeros.engine.stage.Sizes;
 import org.unimeros.engine.stage.StagePlanner;
 import org.unimeros.insight.RunRecordWriter;
@@ -200,9 +203,36 @@ final class Execution {
 
     Run write(Plan plan, String title, WriteSpec spec) {
         DatasetSink sink = new DatasetSink(spec, plan.schema(), id);
-        PhysicalPlan physical =
-                planned(resolved(plan), rewritten -> StagePlanner.forSink(rewritten, sink, settings.forPlans()));
+        Plan all = resolved(plan);
+        PlanSettings together = settings.forPlans();
+        PlanSettings apart = together.withWritesTogether(
+                settings.get(Setting.WRITE_TOGETHER.name()).equals("on"));
+        PhysicalPlan physical = planned(all, rewritten -> StagePlanner.forSink(rewritten, sink, apart));
+        OptionalLong partitions = PartitionSample.leastPartitions(physical);
+        if (partitions.isPresent()) {
+            refuseTooMany(partitions.getAsLong(), spec);
+            if (settings.get(Setting.WRITE_TOGETHER.name()).equals("auto")
+                    && makesTinyFiles(physical, partitions.getAsLong())) {
+                physical = planned(all, rewritten -> StagePlanner.forSink(rewritten, sink, together));
+            }
+        }
         return carryOut(physical, title + ", written to " + spec.location()).run;
+    }
+
+    private static void refuseTooMany(long partitions, WriteSpec spec) {
+        if (partitions > WriteSpec.MOST_PARTITIONS) {
+            throw new UserMistake("the rows have about " + Sizes.count(partitions, "value") + " of "
+                    + String.join(", ", spec.partitionColumns())
+                    + ", as some of them show, each of which would be a folder with a file of its own; partition by"
+                    + " columns with fewer values");
+        }
+    }
+
+    /** Whether tasks that write apart would make many files of few rows. */
+    private static boolean makesTinyFiles(PhysicalPlan physical, long partitions) {
+        ScanPlan scan = physical.scans().get(0);
+        long files = scan.splits().size() * partitions;
+        return scan.splits().size() > 1 && files >= MANY_FILES && scan.bytes() / files < TINY_BYTES;
     }
 
     String explain(Plan plan) {

@@ -161,11 +161,12 @@ public record Setting(String name, String defaultValue, String unit, String desc
             Setting::millis);
     static final Setting WRITE_TOGETHER = new Setting(
             "write.together",
-            "off",
+            "auto",
             "",
             "Whether the rows of each partition are brought together before they are written, so that it gets one file and not"
-                    + " one of each task: on or off. Rows in an order are left in it.",
-            v -> oneOf(v, "on", "off"));
+                    + " one of each task: on, off, or auto, where some rows of a scan show that there would be many small"
+                    + " files. Rows in an order are left in it.",
+            v -> oneOf(v, "auto", "on", "off"));
     static final Setting TASK_ATTEMPTS = new Setting(
             "task.attempts",
             "3",

@@ -106,7 +106,7 @@ public final class Settings {
                 (int) whole(Setting.SHUFFLE_PARTS),
                 get(Setting.JOIN_SWAP.name()).equals("on"),
                 get(Setting.JOIN_ORDER.name()).equals("size"),
-                get(Setting.WRITE_TOGETHER.name()).equals("on"));
+                !get(Setting.WRITE_TOGETHER.name()).equals("off"));
     }
 
     RunSettings forRuns() {

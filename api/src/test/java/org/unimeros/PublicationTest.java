@@ -165,7 +165,7 @@ class PublicationTest {
 
     @Test
     void morePartitionsThanOpenFilesAreWrittenAllTheSame() {
-        try (Engine engine = Engine.local(settings())) {
+        try (Engine engine = Engine.local(settings().with("write.together", "off"))) {
             StringBuilder text = new StringBuilder("id,part\n");
             for (int i = 0; i < 3000; i++) {
                 text.append(i).append(',').append(i % 700).append('\n');

@@ -1,17 +1,22 @@
 package org.unimeros;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.run.RunEvent;
 
 /** How many files a dataset of many partitions gets. */
 class WriteTogetherTest {
@@ -59,6 +64,37 @@ class WriteTogetherTest {
                 apart.warnings().toString().contains("set write.together to on"),
                 apart.warnings().toString());
         assertEquals(DAYS, write("on", "select * from scans").files());
+        assertEquals(
+                DAYS,
+                write("auto", "select scan_id, day, weight_g from scans where scan_id >= 0")
+                        .files());
+    }
+
+    @Test
+    void aWriteThatWouldMakeAFolderForEveryRowIsRefusedBeforeItStarts() throws IOException {
+        StringBuilder lines = new StringBuilder("scan_id,weight_g\n");
+        for (int i = 0; i < 300_000; i++) {
+            lines.append(i).append(",7\n");
+        }
+        Files.writeString(root.resolve("many.csv"), lines);
+        try (Engine engine = Engine.local(Settings.defaults().with("runs.folder", ""), root)) {
+            List<RunEvent> events = new ArrayList<>();
+            engine.watch(events::add);
+            String out = root.resolve("out").toString();
+            UserMistake refused = assertThrows(
+                    UserMistake.class,
+                    () -> engine.sql("select scan_id * 3 as id, weight_g from many")
+                            .write(out, as -> as.csv().partitionedBy("id")));
+            assertTrue(
+                    refused.getMessage().matches("the rows have about \\d{3},\\d{3} values of id, .*"),
+                    refused.getMessage());
+            assertEquals(List.of(), events);
+            assertEquals(
+                    100,
+                    engine.sql("select scan_id % 100 as id, weight_g from many")
+                            .write(out, as -> as.csv().partitionedBy("id"))
+                            .files());
+        }
     }
 
     @Test

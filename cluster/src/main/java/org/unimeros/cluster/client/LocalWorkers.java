@@ -257,8 +257,7 @@ public final class LocalWorkers implements AutoCloseable {
 
     /** An exit code in words. */
     private static String end(int exitCode) {
-        return "exit code " + exitCode
-                + (exitCode > SIGNALS ? " (killed by signal " + (exitCode - SIGNALS) + ")" : "");
+        return "exit code " + exitCode + (exitCode > SIGNALS ? " (killed by signal " + (exitCode - SIGNALS) + ")" : "");
     }
 
     /** Waits until so many workers have offered themselves. One that ends while it starts has another one started in its place, a few times. */

@@ -26,4 +26,8 @@ public record PlanSettings(
             long targetSplitBytes, long copyLimitBytes, int parts, boolean swapsJoins, boolean ordersJoins) {
         this(targetSplitBytes, copyLimitBytes, parts, swapsJoins, ordersJoins, false);
     }
+
+    public PlanSettings withWritesTogether(boolean together) {
+        return new PlanSettings(targetSplitBytes, copyLimitBytes, parts, swapsJoins, ordersJoins, together);
+    }
 }

@@ -36,8 +36,6 @@ final class PartitionedWriter implements TaskWriter {
     private static final int MOST_OPEN_FILES = 256;
     private static final int ASIDE_FILES = 64;
     private static final int BATCHES_PER_CHECK = 8;
-    /** Of one task; a dataset of more folders is slow to list, and each of its files has few rows. */
-    private static final int MOST_PARTITIONS = 200_000;
 
     private final Path staging;
     private final String prefix;
@@ -151,9 +149,9 @@ final class PartitionedWriter implements TaskWriter {
     }
 
     private void requireSensible() {
-        if (folders.size() > MOST_PARTITIONS) {
+        if (folders.size() > WriteSpec.MOST_PARTITIONS) {
             throw new UserMistake(
-                    "one task has rows of more than " + MOST_PARTITIONS + " partitions by "
+                    "one task has rows of more than " + WriteSpec.MOST_PARTITIONS + " partitions by "
                             + String.join(", ", spec.partitionColumns())
                             + ", each of which would be a folder with a file of its own; partition by columns with fewer values");
         }

@@ -23,6 +23,9 @@ public record WriteSpec(
         long keepReplacedMillis)
         implements Serializable {
 
+    /** A dataset of more folders is slow to list, and each of its files has few rows. */
+    public static final int MOST_PARTITIONS = 200_000;
+
     /** How long replaced files are kept unless set. */
     public static final long KEEP_REPLACED_MILLIS = 600_000;
 
