@@ -69,6 +69,7 @@ final class Execution {
     private final List<String> warnings = new ArrayList<>();
     private final Optional<Cluster> cluster;
     private volatile Consumer<String> canceller;
+    private boolean writesTogether;
 
     Execution(
             Settings settings,
@@ -205,14 +206,15 @@ final class Execution {
         DatasetSink sink = new DatasetSink(spec, plan.schema(), id);
         Plan all = resolved(plan);
         PlanSettings together = settings.forPlans();
-        PlanSettings apart = together.withWritesTogether(
-                settings.get(Setting.WRITE_TOGETHER.name()).equals("on"));
+        writesTogether = settings.get(Setting.WRITE_TOGETHER.name()).equals("on");
+        PlanSettings apart = together.withWritesTogether(writesTogether);
         PhysicalPlan physical = planned(all, rewritten -> StagePlanner.forSink(rewritten, sink, apart));
         OptionalLong partitions = PartitionSample.leastPartitions(physical);
         if (partitions.isPresent()) {
             refuseTooMany(partitions.getAsLong(), spec);
             if (settings.get(Setting.WRITE_TOGETHER.name()).equals("auto")
                     && makesTinyFiles(physical, partitions.getAsLong())) {
+                writesTogether = true;
                 physical = planned(all, rewritten -> StagePlanner.forSink(rewritten, sink, together));
             }
         }
@@ -354,10 +356,9 @@ final class Execution {
     /** Every task writes a file of its own per partition, so that many values and many tasks make many small files. */
     private void warnOfTinyFiles(RunOutcome outcome) {
         if (outcome.files() >= MANY_FILES && outcome.bytes() / outcome.files() < TINY_BYTES) {
-            boolean isTogether = settings.get(Setting.WRITE_TOGETHER.name()).equals("on");
             warnings.add("wrote " + Sizes.count(outcome.files(), "file") + " of "
                     + Sizes.bytes(outcome.bytes() / outcome.files()) + " on average, "
-                    + (isTogether
+                    + (writesTogether
                             ? "one per partition; partition by fewer values"
                             : "one per task and partition; set write.together to on, or partition by fewer values"));
         }

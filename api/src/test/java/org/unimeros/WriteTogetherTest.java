@@ -63,7 +63,9 @@ class WriteTogetherTest {
         assertTrue(
                 apart.warnings().toString().contains("set write.together to on"),
                 apart.warnings().toString());
-        assertEquals(DAYS, write("on", "select * from scans").files());
+        Run together = write("on", "select * from scans");
+        assertEquals(DAYS, together.files());
+        assertEquals(List.of(), together.warnings());
         assertEquals(
                 DAYS,
                 write("auto", "select scan_id, day, weight_g from scans where scan_id >= 0")

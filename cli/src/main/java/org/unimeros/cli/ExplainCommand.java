@@ -50,14 +50,14 @@ final class ExplainCommand extends ConsoleCommand {
             if (query.isGiven()) {
                 throw new UserMistake("give a query or a record, not both");
             }
-            console.out().print(RunRecord.read(find(record)).print());
+            console.out().print(Console.asOptions(RunRecord.read(find(record)).print()));
             return ExitCode.DONE;
         }
         try (Engine engine = options.open(console)) {
             Rows rows = engine.sql(query.text());
             if (execute) {
                 Table table = rows.fetch();
-                console.out().print(table.run().explain());
+                console.out().print(Console.asOptions(table.run().explain()));
             } else {
                 console.out().print(rows.explain());
             }
