@@ -23,7 +23,8 @@ record AggregatorCode(OwnCode<Definition> code, String name, DataType stateType)
             String name, Aggregator<?, ?, ?> code, Class<?> argument, Class<?> state, Class<?> result) {
         OwnCode.require(code, "the aggregate " + name);
         Definition definition = new Definition(code, argument, state, result);
-        return new AggregatorCode(OwnCode.of(definition, "the aggregate " + name), name, ObjectColumns.typeOf(state));
+        return new AggregatorCode(
+                Travelling.of(definition, "the aggregate " + name), name, ObjectColumns.typeOf(state));
     }
 
     @Override

@@ -22,6 +22,7 @@ import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.client.RemoteHeld;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.wire.PlanCodec;
+import org.unimeros.cluster.worker.TaskPrints;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
@@ -292,7 +293,8 @@ final class Execution {
                 scratch(),
                 shared,
                 attachments,
-                local);
+                local,
+                TaskPrints::taking);
         canceller = runner::cancel;
         active.add(this);
         return runner.run(id, title, shownSettings());

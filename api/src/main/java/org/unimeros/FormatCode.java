@@ -62,7 +62,7 @@ record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boo
         RecordShape<?> shape = RecordShape.of(format.type());
         boolean splittable = !(format instanceof FileFormat<?> files) || files.canBeCut();
         return new FormatCode(
-                (OwnCode<RecordFormat<?>>) (OwnCode<?>) OwnCode.of(format, "the format " + format.name()),
+                (OwnCode<RecordFormat<?>>) (OwnCode<?>) Travelling.of(format, "the format " + format.name()),
                 format.name(),
                 format.ending(),
                 splittable,

@@ -38,7 +38,7 @@ record FunctionCode(OwnCode<Signature> function, String name) implements ValueCo
 
     static FunctionCode of(String name, TaskCode code, List<Class<?>> parameters, Class<?> result) {
         OwnCode.require(code, "the function " + name);
-        return new FunctionCode(OwnCode.of(new Signature(code, parameters, result), "the function " + name), name);
+        return new FunctionCode(Travelling.of(new Signature(code, parameters, result), "the function " + name), name);
     }
 
     @Override

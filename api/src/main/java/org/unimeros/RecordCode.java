@@ -35,7 +35,7 @@ record RecordCode(OwnCode<RecordChain> chain, String shown, Schema in, Schema ou
                     case ToRows rows -> " to " + named(rows.type());
                     case ToPairs pairs -> " to keys " + named(pairs.key()) + " and values " + named(pairs.value());
                 };
-        return new RecordCode(OwnCode.of(chain, "a function"), shown, in, out);
+        return new RecordCode(Travelling.of(chain, "a function"), shown, in, out);
     }
 
     /** How own code is called in plans. */

@@ -46,7 +46,7 @@ record ReduceCode(OwnCode<Function> function, String shown, Schema in, Schema ou
         String what = combines ? "combine" : "reduce";
         String to = function instanceof Reducing r ? " to " + RecordCode.named(r.made) : "";
         return new ReduceCode(
-                OwnCode.of(function, "the " + what + "r"),
+                Travelling.of(function, "the " + what + "r"),
                 RecordCode.titled(function.code(), what) + " "
                         + RecordCode.named(function.value()) + " by "
                         + RecordCode.named(function.key()) + to,

@@ -22,7 +22,7 @@ record RowsCode(OwnCode<Definition> code, String name) implements ValueCode {
 
     static RowsCode of(String name, ToRows<?, ?> code, Class<?> argument, Class<?> row) {
         OwnCode.require(code, "the function " + name);
-        return new RowsCode(OwnCode.of(new Definition(code, argument, row), "the function " + name), name);
+        return new RowsCode(Travelling.of(new Definition(code, argument, row), "the function " + name), name);
     }
 
     @Override

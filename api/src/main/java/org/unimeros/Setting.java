@@ -177,7 +177,7 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "task.prints",
             "on",
             "",
-            "Whether what tasks print on workers is written to the error output of the program that asked for the run: on"
+            "Whether what code of a job prints in tasks is written to the error output of the program that asked for the run: on"
                     + " or off; it is in the record of the run in any case.",
             v -> oneOf(v, "on", "off"));
     static final Setting TASK_TIME_LIMIT = new Setting(

@@ -99,7 +99,8 @@ final class EngineOptions {
                 console.warning(warning.message());
             } else if (event instanceof RunEvent.Printed printed) {
                 printed.lines()
-                        .forEach(line -> console.note(printed.worker() + ", " + printed.attempt() + ": " + line));
+                        .forEach(line -> console.note((printed.worker() == null ? "" : printed.worker() + ", ")
+                                + printed.attempt() + ": " + line));
             } else if (event instanceof RunEvent.WorkerLost lost && !lost.hasLeft()) {
                 console.warning("worker " + lost.worker() + " was lost (" + lost.reason()
                         + "); its tasks run elsewhere, and what it had made is made again where it is needed");

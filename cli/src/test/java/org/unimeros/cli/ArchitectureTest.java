@@ -4,6 +4,7 @@ import static com.tngtech.archunit.core.domain.JavaClass.Predicates.belongToAnyO
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.classes;
 import static com.tngtech.archunit.lang.syntax.ArchRuleDefinition.noClasses;
 import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
+import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import com.tngtech.archunit.base.DescribedPredicate;
@@ -25,11 +26,21 @@ import java.io.ObjectStreamClass;
 import java.io.OutputStream;
 import java.io.Serializable;
 import java.io.StringWriter;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 
 /** The house stands as ARCHITECTURE.md draws it. */
 class ArchitectureTest {
+
+    private static final Path ROOT = Path.of(System.getProperty("unimeros.root"));
 
     private static final JavaClasses ALL = new ClassFileImporter()
             .withImportOption(new ImportOption.DoNotIncludeTests())
@@ -185,5 +196,58 @@ class ArchitectureTest {
                                 type + " shows " + t));
             }
         }
+    }
+
+    private static String read(Path file) {
+        try {
+            return Files.readString(file);
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private static List<Path> files(String folder, String ending) throws IOException {
+        try (Stream<Path> all = Files.walk(ROOT.resolve(folder))) {
+            return all.filter(file -> file.toString().endsWith(ending))
+                    .filter(file -> !file.toString().contains("/target/"))
+                    .toList();
+        }
+    }
+
+    /** Pages and package descriptions that lead to classes lead to some that are there. */
+    @Test
+    void documentsNameWhatIsThere() throws IOException {
+        Set<String> types = new TreeSet<>(Set.of("LocalDate", "BigDecimal", "JSqlParser", "FastCSV"));
+        Set<String> words = new TreeSet<>();
+        List<Path> sources = files(".", ".java");
+        for (Path source : sources) {
+            String text = read(source);
+            Pattern.compile("\\b(?:class|record|interface|enum) ([A-Z]\\w*)")
+                    .matcher(text)
+                    .results()
+                    .forEach(found -> types.add(found.group(1)));
+            words.addAll(List.of(text.split("\\W+")));
+        }
+        Set<String> gone = new TreeSet<>();
+        List<Path> pages = new ArrayList<>(files("docs/design", ".md"));
+        pages.add(ROOT.resolve("ARCHITECTURE.md"));
+        for (Path page : pages) {
+            Pattern.compile("`([A-Z]\\w*[a-z]\\w*)(?:\\.(\\w+))?[^`]*`")
+                    .matcher(read(page))
+                    .results()
+                    .filter(found -> !types.contains(found.group(1))
+                            || found.group(2) != null && !words.contains(found.group(2)))
+                    .forEach(found -> gone.add(page.getFileName() + ": " + found.group()));
+        }
+        for (Path page :
+                sources.stream().filter(f -> f.endsWith("package-info.java")).toList()) {
+            Pattern.compile("\\b[A-Z][a-z0-9]+[A-Z]\\w*\\b")
+                    .matcher(read(page))
+                    .results()
+                    .filter(found -> !types.contains(found.group()))
+                    .forEach(found -> gone.add(ROOT.relativize(page) + ": " + found.group()));
+        }
+        assertEquals(Set.of(), gone);
+        assertTrue(pages.size() > 10, pages.toString());
     }
 }

@@ -14,6 +14,7 @@ import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -46,7 +47,7 @@ class PrintedExamplesTest {
     @Test
     void everyPrintedCommandWorksOnTheDemoData() throws Exception {
         Set<String> commands = new LinkedHashSet<>();
-        for (String document : List.of("README.md", "docs/SQL.md", "docs/OWN_CODE.md", "docs/OPERATIONS.md")) {
+        for (String document : documents()) {
             commands.addAll(commandsOf(Files.readString(ROOT.resolve(document))));
         }
         commands.addAll(commandsOfHelp());
@@ -63,6 +64,33 @@ class PrintedExamplesTest {
         }
         assertEquals("", String.join("\n", wrong));
         assertTrue(run > 20, run + " commands");
+    }
+
+    private static List<String> documents() throws IOException {
+        try (Stream<Path> pages = Files.list(ROOT.resolve("docs"))) {
+            return Stream.concat(Stream.of("README.md"), pages.map(page -> "docs/" + page.getFileName()))
+                    .filter(page -> page.endsWith(".md"))
+                    .sorted()
+                    .toList();
+        }
+    }
+
+    /** Links between documents lead to something. */
+    @Test
+    void linksLeadSomewhere() throws IOException {
+        List<String> documents = new ArrayList<>(documents());
+        documents.addAll(List.of("ARCHITECTURE.md", "CONTRIBUTING.md"));
+        List<String> gone = new ArrayList<>();
+        for (String document : documents) {
+            Matcher link =
+                    Pattern.compile("\\]\\(([^)#:]+)[^):]*\\)").matcher(Files.readString(ROOT.resolve(document)));
+            while (link.find()) {
+                if (!Files.exists(ROOT.resolve(document).resolveSibling(link.group(1)))) {
+                    gone.add(document + ": " + link.group(1));
+                }
+            }
+        }
+        assertEquals(List.of(), gone);
     }
 
     /** Lines of code blocks, put together where a quote is open or a backslash ends the line, and code in the text. */

@@ -3,6 +3,7 @@ package org.unimeros.cluster.worker;
 import java.io.ByteArrayOutputStream;
 import java.io.OutputStream;
 import java.io.PrintStream;
+import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
 import java.util.function.Consumer;
 
@@ -19,14 +20,18 @@ public final class TaskPrints {
 
     private TaskPrints() {}
 
-    /** Begins to look at what this process prints; to be called once, by its main program. */
-    public static void install() {
-        System.setOut(new PrintStream(new Router(System.out), true, StandardCharsets.UTF_8));
-        System.setErr(new PrintStream(new Router(System.err), true, StandardCharsets.UTF_8));
+    /** Begins to look at what this process prints, unless it does already; what threads print that run no attempt goes where it went. */
+    public static synchronized void install() {
+        if (!(System.out instanceof Routed)) {
+            System.setOut(new Routed(System.out));
+        }
+        if (!(System.err instanceof Routed)) {
+            System.setErr(new Routed(System.err));
+        }
     }
 
     /** Does something whose printed lines are taken. */
-    static void taking(Consumer<String> taker, Runnable work) {
+    public static void taking(Consumer<String> taker, Runnable work) {
         Lines lines = new Lines(taker);
         LINES.set(lines);
         try {
@@ -41,6 +46,7 @@ public final class TaskPrints {
     private static final class Lines {
         private final Consumer<String> taker;
         private final ByteArrayOutputStream line = new ByteArrayOutputStream();
+        private Charset charset = StandardCharsets.UTF_8;
 
         Lines(Consumer<String> taker) {
             this.taker = taker;
@@ -55,7 +61,7 @@ public final class TaskPrints {
         }
 
         private void give() {
-            taker.accept(line.toString(StandardCharsets.UTF_8).stripTrailing());
+            taker.accept(line.toString(charset).stripTrailing());
             line.reset();
         }
 
@@ -63,6 +69,12 @@ public final class TaskPrints {
             if (line.size() > 0) {
                 give();
             }
+        }
+    }
+
+    private static final class Routed extends PrintStream {
+        Routed(PrintStream usual) {
+            super(new Router(usual), true, usual.charset());
         }
     }
 
@@ -85,6 +97,7 @@ public final class TaskPrints {
                 usual.write(bytes, offset, length);
                 return;
             }
+            lines.charset = usual.charset();
             for (int i = offset; i < offset + length; i++) {
                 lines.add(bytes[i]);
             }

@@ -36,6 +36,7 @@ public final class LocalRunner {
 
     private static final long PATIENCE_MILLIS = 10_000;
     private static final long GRACE_MILLIS = 1_000;
+    private static final int MOST_PRINTED = 100_000;
 
     private final PhysicalPlan plan;
     private final RunSettings settings;
@@ -44,6 +45,8 @@ public final class LocalRunner {
     private final LongSupplier nanoClock;
     private final Workspace workspace;
     private final TaskRunner tasks;
+    private final AttemptPrints prints;
+    private final AtomicInteger linesPrinted = new AtomicInteger();
     private final AtomicLong badRecordsSeen = new AtomicLong();
 
     public LocalRunner(
@@ -64,7 +67,8 @@ public final class LocalRunner {
                 scratch,
                 new ProcessSpace(settings.memoryBytes(), settings.slots()),
                 JobFiles.NONE,
-                HeldPieces.NONE);
+                HeldPieces.NONE,
+                AttemptPrints.NOT_TAKEN);
     }
 
     /**
@@ -72,6 +76,7 @@ public final class LocalRunner {
      *
      * @param files what the job brings along
      * @param held rows that are held for repeated questions
+     * @param prints takes what attempts print
      */
     public LocalRunner(
             PhysicalPlan plan,
@@ -83,7 +88,9 @@ public final class LocalRunner {
             Scratch scratch,
             ProcessSpace shared,
             JobFiles files,
-            HeldPieces held) {
+            HeldPieces held,
+            AttemptPrints prints) {
+        this.prints = prints;
         this.shared = shared;
         this.nanoClock = nanoClock;
         this.plan = plan;
@@ -186,9 +193,18 @@ public final class LocalRunner {
                 }
             };
             pool.execute(() -> {
-                one.run(reports);
+                prints.during(line -> printed(attempt, line), () -> one.run(reports));
                 attempts.remove(one);
             });
+        }
+
+        private void printed(AttemptId attempt, String line) {
+            int before = linesPrinted.getAndIncrement();
+            if (before < MOST_PRINTED) {
+                driver.printed(attempt, line);
+            } else if (before == MOST_PRINTED) {
+                driver.printed(attempt, "… what else the tasks of this run print is left out");
+            }
         }
 
         @Override

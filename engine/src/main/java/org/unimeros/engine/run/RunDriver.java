@@ -202,6 +202,13 @@ public final class RunDriver {
         reports.add(WARNED);
     }
 
+    /** An attempt in this process has printed a line. */
+    public void printed(AttemptId attempt, String line) {
+        reports.add(new Report(
+                null,
+                driver -> driver.tell(new RunEvent.Printed(driver.clock.millis(), attempt, null, List.of(line)))));
+    }
+
     /** Asks the run to stop. */
     public void cancel(String reason) {
         reports.add(new Report(new Event.CancelRequested(reason), null));

@@ -52,7 +52,7 @@ public sealed interface RunEvent {
 
     record Warning(long at, String message) implements RunEvent {}
 
-    /** Lines that an attempt wrote to its standard output or error output, on a worker. */
+    /** Lines that an attempt wrote to its standard output or error output; the worker is null for one in the process that asked for the run. */
     record Printed(long at, AttemptId attempt, String worker, List<String> lines) implements RunEvent {}
 
     /** Records that could not be read and were left out. */
