@@ -1,5 +1,6 @@
 package org.unimeros.cluster.coordinator;
 
+import static org.junit.jupiter.api.Assertions.assertArrayEquals;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertThrows;
@@ -12,9 +13,13 @@ import java.io.OutputStream;
 import java.net.Socket;
 import java.net.URI;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.security.MessageDigest;
 import java.time.InstantSource;
 import java.util.ArrayList;
 import java.util.HashSet;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -24,6 +29,7 @@ import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
@@ -382,6 +388,27 @@ class CoordinatorTest {
                         RunView.class));
         assertEquals(404, over.status());
         assertEquals(List.of(), coordinator.runViews());
+    }
+
+    /** Its hash is what a file is asked for with, so that only those know it who have the file or the job. */
+    @Test
+    void noListingTellsTheHashesOfTheFilesOfOthers(@TempDir Path folder) throws Exception {
+        Path file = Files.writeString(folder.resolve("postcodes.csv"), "4711,near\n");
+        String hash =
+                HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(Files.readAllBytes(file)));
+        http.put("/v1/files/" + hash, file);
+        FileRef ref = new FileRef(hash, "postcodes.csv", Files.size(file), FileRef.Role.FILE);
+        http.post(
+                "/v1/jobs",
+                new JobRequest("theirs", null, "a.B", null, List.of(ref), null, null, 0, true),
+                JobView.class);
+        for (String path :
+                List.of("/v1/jobs", "/v1/jobs/theirs", "/v1/jobs/theirs/log", "/v1/runs", "/v1/workers", "/metrics")) {
+            String answer = new String(http.getBytes(path), StandardCharsets.UTF_8);
+            assertFalse(answer.contains(hash.substring(0, 12)), path + ": " + answer);
+        }
+        assertArrayEquals(Files.readAllBytes(file), http.getBytes("/v1/files/" + hash));
+        assertFalse(http.has("/v1/files/" + "0".repeat(64)));
     }
 
     @Test
