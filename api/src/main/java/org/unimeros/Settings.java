@@ -9,7 +9,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Properties;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.run.RunSettings;
@@ -45,8 +45,9 @@ public final class Settings {
         Setting setting = Setting.all().stream()
                 .filter(s -> s.name().equals(name))
                 .findFirst()
-                .orElseThrow(() -> new UserMistake("unknown setting " + name
-                        + (where.equals("setting " + name) ? "" : " in " + where) + Near.hint(name, names())));
+                .orElseThrow(() -> new UserMistake(
+                        "unknown setting " + name + (where.equals("setting " + name) ? "" : " in " + where)
+                                + NameSuggestions.hint(name, names())));
         try {
             setting.check().accept(value);
         } catch (IllegalArgumentException e) {
@@ -89,7 +90,7 @@ public final class Settings {
     public String get(String name) {
         String value = values.get(name);
         if (value == null) {
-            throw new UserMistake("unknown setting " + name + Near.hint(name, names()));
+            throw new UserMistake("unknown setting " + name + NameSuggestions.hint(name, names()));
         }
         return value;
     }

@@ -8,7 +8,7 @@ import org.unimeros.Engine;
 import org.unimeros.Run;
 import org.unimeros.Settings;
 import org.unimeros.Table;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -45,7 +45,8 @@ final class ExampleCommand extends ConsoleCommand {
         Example example = Arrays.stream(Example.values())
                 .filter(e -> e.label.equals(name))
                 .findFirst()
-                .orElseThrow(() -> new UserMistake("there is no example " + name + Near.hint(name, labels())));
+                .orElseThrow(
+                        () -> new UserMistake("there is no example " + name + NameSuggestions.hint(name, labels())));
         if (options.data == null) {
             options.data = Path.of("demo");
         }

@@ -3,7 +3,7 @@ package org.unimeros.cli;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregates;
 import org.unimeros.engine.expr.FunctionDoc;
@@ -37,7 +37,7 @@ final class FunctionsCommand extends ConsoleCommand {
                 .toList();
         if (shown.isEmpty()) {
             List<String> names = all.stream().map(FunctionDoc::name).toList();
-            throw new UserMistake("there is no function " + name + Near.hint(name, names));
+            throw new UserMistake("there is no function " + name + NameSuggestions.hint(name, names));
         }
         if (json) {
             shown.forEach(f -> console.out().println(json(f)));

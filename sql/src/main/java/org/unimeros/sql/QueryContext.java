@@ -4,7 +4,7 @@ import java.util.HashMap;
 import java.util.Locale;
 import java.util.Map;
 import net.sf.jsqlparser.statement.select.Select;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Literal;
@@ -59,8 +59,9 @@ record QueryContext(
     Expression parameter(String name) {
         Literal value = parameters.get(name);
         if (value == null) {
-            throw new UserMistake("parameter :" + name + " has no value" + Near.hint(name, parameters.keySet())
-                    + "; give it one with --param " + name + "=…, or as an argument of the call");
+            throw new UserMistake(
+                    "parameter :" + name + " has no value" + NameSuggestions.hint(name, parameters.keySet())
+                            + "; give it one with --param " + name + "=…, or as an argument of the call");
         }
         return value;
     }

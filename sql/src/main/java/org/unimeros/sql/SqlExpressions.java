@@ -16,7 +16,7 @@ import net.sf.jsqlparser.statement.select.OrderByElement;
 import net.sf.jsqlparser.statement.select.SelectItem;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
@@ -111,7 +111,8 @@ public final class SqlExpressions {
                     .distinct()
                     .toList();
             throw text.at(
-                    item.getExpression(), new UserMistake("unknown input " + qualifier + Near.hint(qualifier, known)));
+                    item.getExpression(),
+                    new UserMistake("unknown input " + qualifier + NameSuggestions.hint(qualifier, known)));
         }
         return outputs;
     }

@@ -12,7 +12,7 @@ import net.sf.jsqlparser.expression.WindowElement;
 import net.sf.jsqlparser.expression.WindowOffset;
 import net.sf.jsqlparser.statement.select.OrderByElement;
 import org.unimeros.engine.data.DataType;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Aggregates;
@@ -115,7 +115,7 @@ final class WindowTranslation {
     private Over named(String name, int depth) {
         WindowDefinition window = named.get(name.toLowerCase(Locale.ROOT));
         if (window == null) {
-            throw new UserMistake("unknown window " + name + Near.hint(name, named.keySet()));
+            throw new UserMistake("unknown window " + name + NameSuggestions.hint(name, named.keySet()));
         }
         if (depth == 0) {
             throw new UserMistake("window " + name + " is made of itself");
@@ -178,7 +178,7 @@ final class WindowTranslation {
             return new WindowFunction(Kind.AGGREGATE, a.arguments(), Optional.of(a), 0, frame, a.type());
         }
         if (!Windows.isName(name)) {
-            throw new UserMistake("unknown window function " + name + Near.hint(name, Windows.names()));
+            throw new UserMistake("unknown window function " + name + NameSuggestions.hint(name, Windows.names()));
         }
         if (call.getFilterExpression() != null) {
             throw new UserMistake("only aggregates take filter (where …)");

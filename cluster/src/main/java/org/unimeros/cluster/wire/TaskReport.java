@@ -9,7 +9,7 @@ import org.unimeros.engine.operator.KeySketch;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskResult;
-import org.unimeros.engine.run.Noted;
+import org.unimeros.engine.run.AttemptNotes;
 import org.unimeros.engine.run.TaskRunner;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.spill.Chunk;
@@ -22,7 +22,7 @@ public record TaskReport(
         Batch runStarts,
         TaskOutput written,
         Map<Integer, StepMetrics> steps,
-        Noted noted)
+        AttemptNotes noted)
         implements Serializable {
 
     /** The rows and bytes of the chunks of a part. */
@@ -33,7 +33,7 @@ public record TaskReport(
         Chunk make(int part, int chunk, int rows, long bytes);
     }
 
-    public static TaskReport of(TaskRunner.Done done, Noted noted) {
+    public static TaskReport of(TaskRunner.Done done, AttemptNotes noted) {
         TaskResult result = done.result();
         List<PartSizes> sizes = new ArrayList<>();
         for (Part part : result.parts()) {
@@ -65,6 +65,6 @@ public record TaskReport(
 
     /** Without what only the coordinator needs. */
     public TaskReport forReaders() {
-        return new TaskReport(rows, parts, null, runStarts, null, Map.of(), Noted.NOTHING);
+        return new TaskReport(rows, parts, null, runStarts, null, Map.of(), AttemptNotes.NOTHING);
     }
 }

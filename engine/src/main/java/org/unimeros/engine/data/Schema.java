@@ -8,7 +8,7 @@ import java.util.Locale;
 import java.util.OptionalInt;
 import java.util.Set;
 import java.util.stream.Collectors;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 
 /** An ordered list of fields. Names are compared without regard to case, and resolved with or without qualifier. */
@@ -77,7 +77,7 @@ public record Schema(List<Field> fields) implements Serializable {
         List<String> known = new ArrayList<>(names());
         fields.stream().filter(f -> f.qualifier() != null).map(Field::fullName).forEach(known::add);
         boolean qualified = written.contains(".");
-        throw new UserMistake("unknown column " + written + Near.hint(written, qualified ? known : names()));
+        throw new UserMistake("unknown column " + written + NameSuggestions.hint(written, qualified ? known : names()));
     }
 
     /**

@@ -8,7 +8,7 @@ import java.util.regex.Pattern;
 import org.unimeros.engine.data.DataType.Decimal;
 import org.unimeros.engine.data.DataType.ListOf;
 import org.unimeros.engine.data.DataType.Struct;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 
 /** Reads the names of types. */
@@ -60,8 +60,8 @@ final class TypeText {
     }
 
     private UserMistake unknown() {
-        return new UserMistake(
-                "unknown type " + text + Near.hint(text.toLowerCase(Locale.ROOT).replaceAll("\\s+", " "), NAMES));
+        return new UserMistake("unknown type " + text
+                + NameSuggestions.hint(text.toLowerCase(Locale.ROOT).replaceAll("\\s+", " "), NAMES));
     }
 
     private String peek() {

@@ -11,7 +11,7 @@ import java.util.Optional;
 import java.util.TreeMap;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.DataType.Decimal;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate.Kind;
 import org.unimeros.engine.expr.Aggregate.PairSummary;
@@ -285,7 +285,7 @@ public final class Aggregates {
     public static Aggregate of(Call call) {
         String name = call.name.toLowerCase(Locale.ROOT);
         if (!ALL.containsKey(name)) {
-            throw new UserMistake("unknown aggregate " + call.name + Near.hint(name, ALL.keySet()));
+            throw new UserMistake("unknown aggregate " + call.name + NameSuggestions.hint(name, ALL.keySet()));
         }
         return switch (name) {
             case "count" -> count(call);

@@ -46,14 +46,14 @@ import org.unimeros.engine.own.ValueCode;
  * Evaluates expressions on batches, one node for all rows at a time.
  *
  * <p>An operand that can fail is evaluated only for the rows that need it: the right side of {@code and} where the left
- * is not false, a branch of {@code case} where its condition holds. What is cheap and cannot fail is evaluated for all ({@link Blend}). One evaluator belongs to one task; it keeps the
+ * is not false, a branch of {@code case} where its condition holds. What is cheap and cannot fail is evaluated for all ({@link LayeredCase}). One evaluator belongs to one task; it keeps the
  * columns of literals and the sets of {@code in} lists.
  */
 public final class Evaluator implements AutoCloseable {
 
     private final Map<Literal, Column> literals = new HashMap<>();
     private final Map<InList, ValueSet> lists = new HashMap<>();
-    private final Map<Case, Optional<Blend>> blends = new IdentityHashMap<>();
+    private final Map<Case, Optional<LayeredCase>> blends = new IdentityHashMap<>();
     /** Code of the job that has been opened. */
     private final Map<OwnKernel, ValueCode.Running> own = new IdentityHashMap<>();
 
@@ -345,12 +345,12 @@ public final class Evaluator implements AutoCloseable {
     }
 
     private Column choose(Case choice, Batch batch) {
-        Blend blend = blends.computeIfAbsent(choice, c -> Optional.ofNullable(Blend.of(c)))
+        LayeredCase blend = blends.computeIfAbsent(choice, c -> Optional.ofNullable(LayeredCase.of(c)))
                 .orElse(null);
         return blend == null ? chosen(choice, batch) : blended(choice, blend, batch);
     }
 
-    private Column blended(Case choice, Blend blend, Batch batch) {
+    private Column blended(Case choice, LayeredCase blend, Batch batch) {
         int rows = batch.rowCount();
         long[][] hits = new long[choice.branches().size()][];
         for (int b = 0; b < hits.length; b++) {

@@ -10,7 +10,7 @@ import java.util.Optional;
 import java.util.TreeMap;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Values;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Call;
 import org.unimeros.engine.expr.Expression.Literal;
@@ -147,10 +147,10 @@ public final class Functions {
         if (now != null) {
             return new UserMistake("unknown function " + name + "; it is written as " + now);
         }
-        String hint = Near.names(name, known).isEmpty()
-                ? "; the nearest are " + String.join(", ", Near.nearest(name, known))
+        String hint = NameSuggestions.names(name, known).isEmpty()
+                ? "; the nearest are " + String.join(", ", NameSuggestions.nearest(name, known))
                         + "; `unimeros functions` lists all of them"
-                : Near.hint(name, known);
+                : NameSuggestions.hint(name, known);
         return new UserMistake("unknown function " + name + hint);
     }
 

@@ -4,7 +4,7 @@ import java.io.Serializable;
 import java.math.BigDecimal;
 import java.util.List;
 import java.util.Locale;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 
 /** A span of time as SQL writes it: {@code interval '45' minute}. Months and microseconds are kept apart. */
@@ -42,7 +42,8 @@ public record Interval(int months, long micros, String text) implements Serializ
             case "year" -> new Interval(Math.toIntExact(Math.multiplyExact(n, 12)), 0, text);
             default ->
                 throw new UserMistake("unknown unit of time " + unit
-                        + Near.hint(unit, List.of("second", "minute", "hour", "day", "week", "month", "year")));
+                        + NameSuggestions.hint(
+                                unit, List.of("second", "minute", "hour", "day", "week", "month", "year")));
         };
     }
 

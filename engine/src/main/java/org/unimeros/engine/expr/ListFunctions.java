@@ -20,7 +20,7 @@ import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.data.Values;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Call;
 import org.unimeros.engine.expr.Expression.Literal;
@@ -191,7 +191,7 @@ final class ListFunctions {
     private static int index(Struct type, String name, Expression struct) {
         int index = type.indexOf(name);
         if (index < 0) {
-            throw new UserMistake("unknown field " + name + " of " + struct + Near.hint(name, type.names()));
+            throw new UserMistake("unknown field " + name + " of " + struct + NameSuggestions.hint(name, type.names()));
         }
         return index;
     }

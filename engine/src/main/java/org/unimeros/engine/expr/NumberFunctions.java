@@ -281,7 +281,7 @@ final class NumberFunctions {
         return results;
     }
 
-    private static Resolver ofDouble(String name, Carried.OfDouble each) {
+    private static Resolver ofDouble(String name, TravellingFunctions.OfDouble each) {
         Kernel kernel = (args, rows, nulls) -> {
             DoubleColumn made = (DoubleColumn) doubles(args[0], rows, nulls, each);
             finite(name, made.values(), rows, nulls, ((DoubleColumn) args[0]).values());
@@ -294,7 +294,8 @@ final class NumberFunctions {
     }
 
     /** A function that is not defined everywhere. */
-    private static Resolver partly(String name, Carried.OfDouble each, Carried.DoubleTest isOutside) {
+    private static Resolver partly(
+            String name, TravellingFunctions.OfDouble each, TravellingFunctions.DoubleTest isOutside) {
         Kernel kernel = (args, rows, nulls) -> {
             double[] values = ((DoubleColumn) args[0]).values();
             for (int i = 0; i < rows; i++) {
@@ -310,7 +311,7 @@ final class NumberFunctions {
                 DataType.DOUBLE);
     }
 
-    private static Expression ofTwo(String name, List<Expression> args, Carried.OfDoubles each) {
+    private static Expression ofTwo(String name, List<Expression> args, TravellingFunctions.OfDoubles each) {
         Kernel kernel = (columns, rows, nulls) -> {
             double[] a = ((DoubleColumn) columns[0]).values();
             double[] b = ((DoubleColumn) columns[1]).values();

@@ -442,7 +442,7 @@ final class TextFunctions {
         return new Call(ScalarFunction.pattern(call, TextKernels.oncePerEntry(text, kernel)), text, result);
     }
 
-    private static Expression textOrNull(String call, Expression arg, Carried.OfText function) {
+    private static Expression textOrNull(String call, Expression arg, TravellingFunctions.OfText function) {
         Kernel kernel = (columns, rows, nulls) -> {
             ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
             for (int i = 0; i < rows; i++) {

@@ -54,7 +54,7 @@ final class TextKernels {
     }
 
     /** A function that works on strings. */
-    static Kernel each(Carried.OfText change) {
+    static Kernel each(TravellingFunctions.OfText change) {
         return (args, rows, nulls) -> {
             TextColumn text = (TextColumn) args[0];
             ColumnBuilder out = ColumnBuilder.of(DataType.TEXT);
@@ -66,7 +66,7 @@ final class TextKernels {
     }
 
     /** A number that is found in strings. */
-    static Kernel measure(Carried.TextMeasure measure) {
+    static Kernel measure(TravellingFunctions.TextMeasure measure) {
         return (args, rows, nulls) -> {
             TextColumn text = (TextColumn) args[0];
             int[] out = new int[rows];

@@ -17,7 +17,7 @@ import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.SpareArrays;
 import org.unimeros.engine.data.Values;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Call;
 
@@ -68,7 +68,7 @@ final class TimeKernels {
     static Expression wholePart(String part, Expression time) {
         String name = part.toLowerCase(Locale.ROOT);
         if (!PARTS.contains(name)) {
-            throw new UserMistake("unknown part of a time " + part + Near.hint(part, PARTS));
+            throw new UserMistake("unknown part of a time " + part + NameSuggestions.hint(part, PARTS));
         }
         boolean ofDay = time.type() == DataType.TIME && ofDay(name) == null;
         Expression instant = ofDay ? time : Types.coerce(requireTime(time, "extract"), DataType.TIMESTAMP);
@@ -119,7 +119,7 @@ final class TimeKernels {
     static Expression truncate(String unit, Expression time) {
         String name = unit.toLowerCase(Locale.ROOT);
         if (!UNITS.contains(name)) {
-            throw new UserMistake("unknown unit of time " + unit + Near.hint(unit, UNITS));
+            throw new UserMistake("unknown unit of time " + unit + NameSuggestions.hint(unit, UNITS));
         }
         requireTime(time, "date_trunc");
         ScalarFunction.Kernel kernel = time.type() == DataType.DATE
@@ -212,7 +212,8 @@ final class TimeKernels {
         try {
             return ZoneId.of(name);
         } catch (DateTimeException e) {
-            throw new UserMistake("unknown time zone " + name + Near.hint(name, ZoneId.getAvailableZoneIds()), e);
+            throw new UserMistake(
+                    "unknown time zone " + name + NameSuggestions.hint(name, ZoneId.getAvailableZoneIds()), e);
         }
     }
 

@@ -24,8 +24,8 @@ abstract class Accumulator {
             case SUM -> Sum.partialTypes(type);
             case AVG -> Mean.partialTypes(type);
             case MIN, MAX -> List.of(type);
-            case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> Spread.PARTIAL_TYPES;
-            case OF_PAIRS -> CoSpread.PARTIAL_TYPES;
+            case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> Variance.PARTIAL_TYPES;
+            case OF_PAIRS -> Covariance.PARTIAL_TYPES;
             case ONLY -> List.of(type, DataType.LONG);
             case APPROX_COUNT_DISTINCT, APPROX_PERCENTILE -> List.of(DataType.TEXT);
             case OWN -> List.of(aggregate.own().orElseThrow().code().stateType());
@@ -50,10 +50,10 @@ abstract class Accumulator {
             case AVG -> new Mean(Sum.of(aggregate, type), type);
             case MIN -> Extreme.of(type, false);
             case MAX -> Extreme.of(type, true);
-            case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Spread(aggregate.kind());
+            case VAR_POP, VAR_SAMP, STDDEV_POP, STDDEV_SAMP -> new Variance(aggregate.kind());
             case OF_PAIRS ->
-                new CoSpread((Aggregate.PairSummary) aggregate.parameters().get(0));
-            case ONLY -> new Only(Extreme.of(type, false));
+                new Covariance((Aggregate.PairSummary) aggregate.parameters().get(0));
+            case ONLY -> new SingleValue(Extreme.of(type, false));
             case APPROX_COUNT_DISTINCT -> new Sketched.Distinct();
             case APPROX_PERCENTILE ->
                 new Sketched.Quantile((Double) aggregate.parameters().get(0));

@@ -104,9 +104,9 @@ public final class JoinTable {
         return new JoinTable(byKey.forGathering(), keys, hasKeys, starts);
     }
 
-    /** A table whose keys are {@linkplain Settling settled}; null where they are no whole numbers, or few. */
+    /** A table whose keys are {@linkplain SettledKeysBuilder settled}; null where they are no whole numbers, or few. */
     private static JoinTable settled(Batch rows, List<Expression> keyExpressions, Evaluator evaluator, JointWork work) {
-        if (keyExpressions.size() != 1 || rows.rowCount() < Settling.LEAST_KEYS) {
+        if (keyExpressions.size() != 1 || rows.rowCount() < SettledKeysBuilder.LEAST_KEYS) {
             return null;
         }
         DataType type = keyExpressions.get(0).type();
@@ -118,7 +118,7 @@ public final class JoinTable {
         long[] keys = isLong
                 ? ((LongColumn) column).values()
                 : Arrays.stream(((IntColumn) column).values()).asLongStream().toArray();
-        Settling.Settled settled = Settling.of(keys, column.nulls(), rows.rowCount(), work);
+        SettledKeysBuilder.Settled settled = SettledKeysBuilder.of(keys, column.nulls(), rows.rowCount(), work);
         if (settled == null) {
             return null;
         }

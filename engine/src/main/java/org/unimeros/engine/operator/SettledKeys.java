@@ -3,7 +3,7 @@ package org.unimeros.engine.operator;
 /**
  * Keys of a large table that only looks them up, numbered in the order of their places: which places are taken says what their
  * numbers are, so that there is one array to wait for and not two. Two million keys are looked up in about a quarter less time than
- * by {@link WholeKeys}. {@link Settling} makes them.
+ * by {@link WholeKeys}. {@link SettledKeysBuilder} makes them.
  */
 final class SettledKeys implements WholeLookUp {
 

@@ -20,7 +20,7 @@ import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 
 /**
@@ -298,7 +298,7 @@ public final class RecordShape<T> {
             }
         }
         throw new UserMistake("the component " + component + " of " + type.getSimpleName() + " has no column"
-                + Near.hint(component, rows.names()));
+                + NameSuggestions.hint(component, rows.names()));
     }
 
     /** {@code parcelId} is the column {@code parcel_id}. */

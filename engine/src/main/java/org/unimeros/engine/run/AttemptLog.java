@@ -75,8 +75,8 @@ public final class AttemptLog implements ReadContext {
     }
 
     /** What is reported of an attempt that succeeded. */
-    public Noted noted() {
-        return new Noted(problems, records, List.copyOf(warned), counters.sums());
+    public AttemptNotes noted() {
+        return new AttemptNotes(problems, records, List.copyOf(warned), counters.sums());
     }
 
     /** Forgets what a failed attempt met. */

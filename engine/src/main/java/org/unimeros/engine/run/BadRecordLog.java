@@ -28,7 +28,7 @@ final class BadRecordLog {
      *
      * @throws BadData when there are more bad records now than the settings allow
      */
-    List<String> accept(Noted noted) {
+    List<String> accept(AttemptNotes noted) {
         counted += noted.problems().size();
         for (String problem : noted.problems()) {
             if (examples.size() < EXAMPLES) {

@@ -151,7 +151,7 @@ public final class RunDriver {
         }));
     }
 
-    public void succeeded(AttemptId attempt, TaskRunner.Done done, Noted noted) {
+    public void succeeded(AttemptId attempt, TaskRunner.Done done, AttemptNotes noted) {
         Event event = new Event.AttemptSucceeded(attempt, done.result().rows());
         reports.add(new Report(event, driver -> driver.noteSuccess(attempt, done, noted)));
     }
@@ -299,7 +299,7 @@ public final class RunDriver {
         return slot.number;
     }
 
-    private void noteSuccess(AttemptId attempt, TaskRunner.Done done, Noted noted) {
+    private void noteSuccess(AttemptId attempt, TaskRunner.Done done, AttemptNotes noted) {
         int slot = freed(attempt);
         if (!scheduler.isRunning(attempt)) {
             if (!scheduler.counts(attempt)) {

@@ -25,7 +25,7 @@ import java.util.Optional;
 import java.util.Random;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 
 class DataTest {
@@ -447,11 +447,11 @@ class DataTest {
     @Test
     void nearNamesAreProposed() {
         List<String> names = List.of("depot_id", "parcel_id", "day", "kind");
-        assertEquals(List.of("depot_id"), Near.names("depot", names));
-        assertEquals(List.of("kind"), Near.names("kidn", names));
-        assertEquals(List.of("day"), Near.names("dya", names));
-        assertEquals(List.of(), Near.names("something", names));
-        assertEquals("; there are: depot_id, parcel_id, day, kind", Near.hint("something", names));
-        assertEquals("", Near.hint("x", List.of()));
+        assertEquals(List.of("depot_id"), NameSuggestions.names("depot", names));
+        assertEquals(List.of("kind"), NameSuggestions.names("kidn", names));
+        assertEquals(List.of("day"), NameSuggestions.names("dya", names));
+        assertEquals(List.of(), NameSuggestions.names("something", names));
+        assertEquals("; there are: depot_id, parcel_id, day, kind", NameSuggestions.hint("something", names));
+        assertEquals("", NameSuggestions.hint("x", List.of()));
     }
 }

@@ -2,7 +2,7 @@ package org.unimeros.storage.commit;
 
 import java.util.List;
 import java.util.stream.Stream;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 
 /** What becomes of data that is at the target already. */
@@ -29,6 +29,6 @@ public enum WriteMode {
             }
         }
         List<String> names = Stream.of(values()).map(mode -> mode.label).toList();
-        throw new UserMistake("unknown write mode " + name + Near.hint(name, names));
+        throw new UserMistake("unknown write mode " + name + NameSuggestions.hint(name, names));
     }
 }

@@ -11,7 +11,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Io;
@@ -127,7 +127,7 @@ public final class Catalog {
             return DatasetSpec.of(nameOrPath, List.of(inFolder.get()));
         }
         throw new UserMistake("there is no dataset " + nameOrPath
-                + (byName.isEmpty() ? ", and no such path" : Near.hint(nameOrPath, names())));
+                + (byName.isEmpty() ? ", and no such path" : NameSuggestions.hint(nameOrPath, names())));
     }
 
     /**

@@ -20,7 +20,7 @@ import org.snakeyaml.engine.v2.nodes.NodeTuple;
 import org.snakeyaml.engine.v2.nodes.ScalarNode;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.FormatOptions;
@@ -211,7 +211,8 @@ final class CatalogFile {
     private void requireKnown(Map<String, Object> entries, List<String> known, String where) {
         for (String key : entries.keySet()) {
             if (!known.contains(key)) {
-                throw new UserMistake(file + ": " + where + " has an unknown entry " + key + Near.hint(key, known));
+                throw new UserMistake(
+                        file + ": " + where + " has an unknown entry " + key + NameSuggestions.hint(key, known));
             }
         }
     }

@@ -17,7 +17,7 @@ import java.util.stream.Collectors;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.BadData;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression;
@@ -141,7 +141,7 @@ public final class Dataset implements TableSource {
         for (ColumnSpec column : spec.columns().orElseThrow()) {
             if (!there.contains(column.path()) && !there.contains(column.name())) {
                 throw new UserMistake("dataset " + spec.name() + ": column " + column.name()
-                        + " is declared and in none of its files" + Near.hint(column.path(), there));
+                        + " is declared and in none of its files" + NameSuggestions.hint(column.path(), there));
             }
         }
     }

@@ -5,7 +5,7 @@ import java.util.Locale;
 import java.util.Optional;
 import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.function.Supplier;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Format;
@@ -69,7 +69,8 @@ public final class Formats {
         if (find(name).isEmpty()) {
             complete();
         }
-        return find(name).orElseThrow(() -> new UserMistake("unknown format " + name + Near.hint(name, names())));
+        return find(name)
+                .orElseThrow(() -> new UserMistake("unknown format " + name + NameSuggestions.hint(name, names())));
     }
 
     /** The format that a file's ending stands for. */

@@ -4,7 +4,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 
 /** What can be said of how files are written, by the same names in SQL, in calls, on the command line and in declarations. */
@@ -42,7 +42,8 @@ public enum FormatOption {
      */
     public static FormatOption of(String name) {
         return find(name)
-                .orElseThrow(() -> new UserMistake("unknown format option " + name + Near.hint(name, names())));
+                .orElseThrow(
+                        () -> new UserMistake("unknown format option " + name + NameSuggestions.hint(name, names())));
     }
 
     static Optional<FormatOption> find(String name) {

@@ -13,7 +13,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
-import org.unimeros.engine.error.Near;
+import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 
 /** How files of a format are written and read: what somebody has said, what files show, and else the defaults. Immutable. */
@@ -191,7 +191,7 @@ public final class FormatOptions implements Serializable {
         } catch (IllegalCharsetNameException | UnsupportedCharsetException e) {
             List<String> usual =
                     List.of("utf-8", "utf-16", "utf-16le", "utf-16be", "iso-8859-1", "iso-8859-15", "windows-1252");
-            throw new UserMistake("unknown encoding " + name + Near.hint(name, usual), e);
+            throw new UserMistake("unknown encoding " + name + NameSuggestions.hint(name, usual), e);
         }
     }
 
@@ -213,7 +213,7 @@ public final class FormatOptions implements Serializable {
     public String compression() {
         String name = value(FormatOption.COMPRESSION).orElse("zstd");
         if (!COMPRESSIONS.contains(name)) {
-            throw new UserMistake("unknown compression " + name + Near.hint(name, COMPRESSIONS));
+            throw new UserMistake("unknown compression " + name + NameSuggestions.hint(name, COMPRESSIONS));
         }
         return name;
     }

@@ -9,7 +9,7 @@ import org.unimeros.engine.data.Bits;
  * stays in the cache meanwhile (after S. Manegold, P. Boncz, M. Kersten, "Optimizing main-memory join on modern hardware", 2002). Rows
  * and shares are pieces of {@link JointWork}.
  */
-final class Settling {
+final class SettledKeysBuilder {
 
     /** The places of fewer keys take no more memory than a processor has cache for itself, and are not worth it. */
     static final int LEAST_KEYS = 1 << 19;
@@ -64,7 +64,7 @@ final class Settling {
      */
     record Settled(SettledKeys keys, int count, int[] order, int[] starts) {}
 
-    private Settling(long[] wanted, int[] rowOfKey, int count, JointWork work) {
+    private SettledKeysBuilder(long[] wanted, int[] rowOfKey, int count, JointWork work) {
         this.wanted = wanted;
         this.rowOfKey = rowOfKey;
         this.count = count;
@@ -79,13 +79,13 @@ final class Settling {
      *     ends of their shares; what keys can be chosen for
      */
     static Settled of(long[] wanted, long[] nulls, int rows, JointWork work) {
-        Settling settling = nulls == null || !Bits.any(nulls, rows)
-                ? new Settling(wanted, null, rows, work)
+        SettledKeysBuilder settling = nulls == null || !Bits.any(nulls, rows)
+                ? new SettledKeysBuilder(wanted, null, rows, work)
                 : withoutNulls(wanted, nulls, rows, work);
         return settling.settled();
     }
 
-    private static Settling withoutNulls(long[] wanted, long[] nulls, int rows, JointWork work) {
+    private static SettledKeysBuilder withoutNulls(long[] wanted, long[] nulls, int rows, JointWork work) {
         long[] present = new long[rows];
         int[] rowOfKey = new int[rows];
         int n = 0;
@@ -94,7 +94,7 @@ final class Settling {
             rowOfKey[n] = row;
             n += Bits.get(nulls, row) ? 0 : 1;
         }
-        return new Settling(present, rowOfKey, n, work);
+        return new SettledKeysBuilder(present, rowOfKey, n, work);
     }
 
     private Settled settled() {

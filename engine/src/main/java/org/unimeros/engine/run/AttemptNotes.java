@@ -14,13 +14,13 @@ import org.unimeros.engine.source.BadRecord;
  * @param warnings what the user should know
  * @param counters the sums of the job's counters, by group and name
  */
-public record Noted(
+public record AttemptNotes(
         List<String> problems, List<BadRecord> records, List<String> warnings, Map<String, Map<String, Long>> counters)
         implements Serializable {
 
-    public static final Noted NOTHING = new Noted(List.of(), List.of(), List.of(), Map.of());
+    public static final AttemptNotes NOTHING = new AttemptNotes(List.of(), List.of(), List.of(), Map.of());
 
-    public Noted {
+    public AttemptNotes {
         problems = List.copyOf(problems);
         records = List.copyOf(records);
         warnings = List.copyOf(warnings);

@@ -25,7 +25,7 @@ import org.unimeros.engine.expr.Expression.Literal;
  * further branches, that cannot fail and cost less than to find out which rows need them. Texts that are literals come as numbers in a
  * dictionary. Not thread-safe.
  */
-final class Blend {
+final class LayeredCase {
 
     private static final int MOST_BRANCHES = 8;
 
@@ -35,14 +35,14 @@ final class Blend {
     /** The texts by number. */
     private final TextColumn texts;
 
-    private Blend(Case choice, int[] numbers, TextColumn texts) {
+    private LayeredCase(Case choice, int[] numbers, TextColumn texts) {
         this.choice = choice;
         this.numbers = numbers;
         this.texts = texts;
     }
 
     /** Null where rows have to be told apart first. */
-    static Blend of(Case choice) {
+    static LayeredCase of(Case choice) {
         int branches = choice.branches().size();
         boolean cheapConditions = branches == 1
                 || branches <= MOST_BRANCHES && choice.branches().stream().allMatch(b -> isCheap(b.condition()));
@@ -54,7 +54,7 @@ final class Blend {
         results.add(choice.otherwise());
         return switch (choice.type().physical()) {
             case INTS, LONGS, DOUBLES ->
-                results.stream().allMatch(Blend::isCheap) ? new Blend(choice, null, null) : null;
+                results.stream().allMatch(LayeredCase::isCheap) ? new LayeredCase(choice, null, null) : null;
             case BYTES -> ofTexts(choice, results);
             default -> null;
         };
@@ -69,11 +69,11 @@ final class Blend {
             case Literal literal -> true;
             case Call call -> call.args().stream().allMatch(a -> a instanceof ColumnRef || a instanceof Literal);
             case Cast cast -> cast.operand() instanceof ColumnRef;
-            default -> e.children().stream().allMatch(Blend::isCheap);
+            default -> e.children().stream().allMatch(LayeredCase::isCheap);
         };
     }
 
-    private static Blend ofTexts(Case choice, List<Expression> results) {
+    private static LayeredCase ofTexts(Case choice, List<Expression> results) {
         List<String> different = new ArrayList<>();
         int[] numbers = new int[results.size()];
         for (int i = 0; i < numbers.length; i++) {
@@ -95,7 +95,7 @@ final class Blend {
             byte[] utf8 = text.getBytes(UTF_8);
             texts.appendText(utf8, 0, utf8.length);
         }
-        return new Blend(choice, numbers, (TextColumn) texts.build());
+        return new LayeredCase(choice, numbers, (TextColumn) texts.build());
     }
 
     /**

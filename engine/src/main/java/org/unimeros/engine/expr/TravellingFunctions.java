@@ -8,9 +8,9 @@ import java.util.function.ToIntFunction;
 import java.util.function.UnaryOperator;
 
 /** Functions that kernels carry in them, and that travel with them. */
-final class Carried {
+final class TravellingFunctions {
 
-    private Carried() {}
+    private TravellingFunctions() {}
 
     interface OfDouble extends DoubleUnaryOperator, Serializable {}
 

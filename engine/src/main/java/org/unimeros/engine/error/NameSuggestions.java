@@ -7,11 +7,11 @@ import java.util.Locale;
 import java.util.stream.Collectors;
 
 /** Finds the names that a mistyped name was probably meant to be. */
-public final class Near {
+public final class NameSuggestions {
 
     private static final int MOST = 3;
 
-    private Near() {}
+    private NameSuggestions() {}
 
     /** A sentence part such as {@code "; did you mean depot_id or day?"}, or the valid names when none is near. */
     public static String hint(String wrong, Collection<String> valid) {

@@ -13,7 +13,7 @@ import org.unimeros.engine.expr.Aggregate.Kind;
  * fused multiply-add), so that the subtraction of two large numbers keeps enough digits and the order of rows does not
  * show.
  */
-final class Spread extends Accumulator {
+final class Variance extends Accumulator {
 
     static final List<DataType> PARTIAL_TYPES =
             List.of(DataType.DOUBLE, DataType.DOUBLE, DataType.DOUBLE, DataType.DOUBLE, DataType.LONG);
@@ -26,7 +26,7 @@ final class Spread extends Accumulator {
     private final SumOfDoubles squares = new SumOfDoubles();
     private final Count count = new Count();
 
-    Spread(Kind kind) {
+    Variance(Kind kind) {
         this.kind = kind;
     }
 

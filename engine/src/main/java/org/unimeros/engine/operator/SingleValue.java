@@ -5,12 +5,12 @@ import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.error.BadData;
 
 /** The value of the only row of a group. */
-final class Only extends Accumulator {
+final class SingleValue extends Accumulator {
 
     private final Extreme value;
     private final Count rows = new Count();
 
-    Only(Extreme value) {
+    SingleValue(Extreme value) {
         this.value = value;
     }
 

@@ -10,9 +10,9 @@ import org.unimeros.engine.expr.Aggregate.PairSummary;
 
 /**
  * Covariance, correlation and the line of least squares of pairs {@code (y, x)}, from the sums of both, of their squares and of their products, in twice
- * the precision of a double as in {@link Spread}.
+ * the precision of a double as in {@link Variance}.
  */
-final class CoSpread extends Accumulator {
+final class Covariance extends Accumulator {
 
     static final List<DataType> PARTIAL_TYPES = List.of(
             DataType.DOUBLE,
@@ -39,7 +39,7 @@ final class CoSpread extends Accumulator {
     private final List<SumOfDoubles> sums = List.of(ys, xs, yys, xxs, yxs);
     private final Count count = new Count();
 
-    CoSpread(PairSummary summary) {
+    Covariance(PairSummary summary) {
         this.summary = summary;
     }
 

@@ -13,7 +13,7 @@ import org.unimeros.engine.data.DoubleColumn;
 import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.expr.Aggregate.PairSummary;
 
-class CoSpreadTest {
+class CovarianceTest {
 
     private static final int PAIRS = 900;
 
@@ -23,7 +23,7 @@ class CoSpreadTest {
 
     /** One group, of parts that are summarised apart and merged. */
     private double summary(PairSummary summary, int parts) {
-        CoSpread whole = new CoSpread(summary);
+        Covariance whole = new Covariance(summary);
         whole.reserve(1);
         for (int p = 0; p < parts; p++) {
             int from = p * PAIRS / parts;
@@ -32,7 +32,7 @@ class CoSpreadTest {
             double[] xs = new double[rows];
             System.arraycopy(y, from, ys, 0, rows);
             System.arraycopy(x, from, xs, 0, rows);
-            CoSpread part = new CoSpread(summary);
+            Covariance part = new Covariance(summary);
             part.reserve(1);
             Column[] fields = {new DoubleColumn(ys, null), new DoubleColumn(xs, null)};
             part.add(new int[rows], rows, new StructColumn(fields, null));
@@ -85,7 +85,7 @@ class CoSpreadTest {
         for (int i = 0; i < PAIRS; i++) {
             y[i] = random.nextDouble();
         }
-        CoSpread spread = new CoSpread(PairSummary.CORR);
+        Covariance spread = new Covariance(PairSummary.CORR);
         spread.reserve(2);
         Column[] fields = {new DoubleColumn(y, null), new DoubleColumn(x, null)};
         spread.add(new int[PAIRS], PAIRS, new StructColumn(fields, null));

@@ -26,7 +26,7 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.unimeros.engine.data.Bits;
 
-class SettlingTest {
+class SettledKeysBuilderTest {
 
     private static final int KEYS = 700_000;
 
@@ -48,20 +48,20 @@ class SettlingTest {
                 Bits.set(nulls, row);
             }
         }
-        Settling.Settled settled = settled(wanted, nulls, helpers);
+        SettledKeysBuilder.Settled settled = settled(wanted, nulls, helpers);
 
         check(settled, wanted, nulls);
         assertEquals(rowsPerKey == 1, settled.starts() == null);
     }
 
-    private static Settling.Settled settled(long[] wanted, long[] nulls, int helpers)
+    private static SettledKeysBuilder.Settled settled(long[] wanted, long[] nulls, int helpers)
             throws InterruptedException, ExecutionException {
         JointWork work = new JointWork();
         try (ExecutorService threads = Executors.newCachedThreadPool()) {
             var helping = IntStream.range(0, helpers)
                     .<Future<?>>mapToObj(h -> threads.submit(work::help))
                     .toList();
-            Settling.Settled settled = Settling.of(wanted, nulls, wanted.length, work);
+            SettledKeysBuilder.Settled settled = SettledKeysBuilder.of(wanted, nulls, wanted.length, work);
             work.end();
             for (Future<?> helper : helping) {
                 helper.get();
@@ -71,7 +71,7 @@ class SettlingTest {
         }
     }
 
-    private static void check(Settling.Settled settled, long[] wanted, long[] nulls) {
+    private static void check(SettledKeysBuilder.Settled settled, long[] wanted, long[] nulls) {
         Map<Long, Integer> numbers = new HashMap<>();
         int[] order = settled.order();
         int last = -1;
@@ -136,7 +136,7 @@ class SettlingTest {
     @Test
     void fewKeysAreNotSettledHoweverManyRowsHaveThem() {
         long[] wanted = new Random(3).longs(1_500_000, 0, 400_000).toArray();
-        assertNull(Settling.of(wanted, null, wanted.length, new JointWork()));
+        assertNull(SettledKeysBuilder.of(wanted, null, wanted.length, new JointWork()));
     }
 
     /** Keys that were chosen so that the sample tells of a fifth of them: they do not fit, and nobody looks for a place for ever. */
@@ -153,6 +153,6 @@ class SettlingTest {
                 wanted[n++] = key;
             }
         }
-        assertNull(Settling.of(wanted, null, n, new JointWork()));
+        assertNull(SettledKeysBuilder.of(wanted, null, n, new JointWork()));
     }
 }

@@ -21,7 +21,7 @@ import org.unimeros.engine.expr.Expression.Case;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.Expression.Literal;
 
-class BlendTest {
+class LayeredCaseTest {
 
     private static final int ROWS = 300;
     private static final List<DataType.Simple> TYPES =
@@ -140,7 +140,7 @@ class BlendTest {
         Expression ratio = Operators.arithmetic("/", new Literal(100L, DataType.LONG), weight);
         Expression isZero = Operators.compare("=", weight, zero);
         Case guarded = new Case(List.of(new Case.Branch(isZero, zero)), ratio, DataType.LONG);
-        assertNull(Blend.of(guarded));
+        assertNull(LayeredCase.of(guarded));
         ColumnBuilder weights = ColumnBuilder.of(DataType.LONG);
         for (long value : new long[] {4, 0, 50}) {
             weights.appendLong(value);
@@ -155,9 +155,9 @@ class BlendTest {
 
         Expression isLarge = Operators.compare(">", ratio, zero);
         Case failing = new Case(List.of(new Case.Branch(isLarge, zero)), weight, DataType.LONG);
-        assertNotNull(Blend.of(failing), "the one condition is evaluated for every row either way");
+        assertNotNull(LayeredCase.of(failing), "the one condition is evaluated for every row either way");
         Case second =
                 new Case(List.of(new Case.Branch(isZero, zero), new Case.Branch(isLarge, zero)), weight, DataType.LONG);
-        assertNull(Blend.of(second));
+        assertNull(LayeredCase.of(second));
     }
 }
