@@ -10,7 +10,6 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.ThreadLocalRandom;
@@ -210,11 +209,11 @@ final class Execution {
         writesTogether = settings.get(Setting.WRITE_TOGETHER.name()).equals("on");
         PlanSettings apart = together.withWritesTogether(writesTogether);
         PhysicalPlan physical = planned(all, rewritten -> StagePlanner.forSink(rewritten, sink, apart));
-        OptionalLong partitions = PartitionSample.leastPartitions(physical);
+        Optional<PartitionSample.Estimate> partitions = PartitionSample.of(physical, WriteSpec.MOST_PARTITIONS);
         if (partitions.isPresent()) {
-            refuseTooMany(partitions.getAsLong(), spec);
+            refuseTooMany(partitions.get().least(), spec);
             if (settings.get(Setting.WRITE_TOGETHER.name()).equals("auto")
-                    && makesTinyFiles(physical, partitions.getAsLong())) {
+                    && makesTinyFiles(physical, partitions.get().about())) {
                 writesTogether = true;
                 physical = planned(all, rewritten -> StagePlanner.forSink(rewritten, sink, together));
             }
@@ -224,10 +223,10 @@ final class Execution {
 
     private static void refuseTooMany(long partitions, WriteSpec spec) {
         if (partitions > WriteSpec.MOST_PARTITIONS) {
-            throw new UserMistake("the rows have about " + Sizes.count(partitions, "value") + " of "
-                    + String.join(", ", spec.partitionColumns())
-                    + ", as some of them show, each of which would be a folder with a file of its own; partition by"
-                    + " columns with fewer values");
+            throw new UserMistake(
+                    "the rows have more than " + Sizes.count(WriteSpec.MOST_PARTITIONS, "value") + " of "
+                            + String.join(", ", spec.partitionColumns())
+                            + ", each of which would be a folder with a file of its own; partition by columns with fewer values");
         }
     }
 

@@ -69,12 +69,20 @@ final class SqlText {
         try {
             return attempt(text, production);
         } catch (Unparsable e) {
-            List<Word> other = new ArrayList<>(NameWords.free(text));
-            other.addAll(NameWords.baseWindows(text));
-            other.sort(Comparator.comparingInt(Word::start));
-            Optional<T> read = written(other, production);
+            List<Word> names = NameWords.free(text);
+            Optional<T> read = written(names, production).or(() -> written(withBaseWindows(names), production));
             return read.orElseThrow(() -> withHint(e, expected, production));
         }
+    }
+
+    /** None where there are no windows that are made of others. */
+    private List<Word> withBaseWindows(List<Word> names) {
+        List<Word> all = new ArrayList<>(NameWords.baseWindows(text));
+        if (!all.isEmpty()) {
+            all.addAll(names);
+            all.sort(Comparator.comparingInt(Word::start));
+        }
+        return all;
     }
 
     /** The same text with some words written otherwise, if that can be parsed. */

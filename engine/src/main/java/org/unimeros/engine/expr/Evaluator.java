@@ -53,7 +53,7 @@ public final class Evaluator implements AutoCloseable {
 
     private final Map<Literal, Column> literals = new HashMap<>();
     private final Map<InList, ValueSet> lists = new HashMap<>();
-    private final Map<Case, Optional<LayeredCase>> blends = new IdentityHashMap<>();
+    private final Map<Case, Optional<LayeredCase>> layered = new IdentityHashMap<>();
     /** Code of the job that has been opened. */
     private final Map<OwnKernel, ValueCode.Running> own = new IdentityHashMap<>();
 
@@ -345,19 +345,19 @@ public final class Evaluator implements AutoCloseable {
     }
 
     private Column choose(Case choice, Batch batch) {
-        LayeredCase blend = blends.computeIfAbsent(choice, c -> Optional.ofNullable(LayeredCase.of(c)))
+        LayeredCase layers = layered.computeIfAbsent(choice, c -> Optional.ofNullable(LayeredCase.of(c)))
                 .orElse(null);
-        return blend == null ? chosen(choice, batch) : blended(choice, blend, batch);
+        return layers == null ? chosen(choice, batch) : layered(choice, layers, batch);
     }
 
-    private Column blended(Case choice, LayeredCase blend, Batch batch) {
+    private Column layered(Case choice, LayeredCase layers, Batch batch) {
         int rows = batch.rowCount();
         long[][] hits = new long[choice.branches().size()][];
         for (int b = 0; b < hits.length; b++) {
             Expression condition = choice.branches().get(b).condition();
             hits[b] = trueBits((BooleanColumn) evaluate(condition, batch), rows);
         }
-        return blend.column(hits, result -> evaluate(result, batch), rows);
+        return layers.column(hits, result -> evaluate(result, batch), rows);
     }
 
     private Column chosen(Case choice, Batch batch) {

@@ -53,6 +53,8 @@ public final class RunDriver {
     /** What tasks warn of while they run; told before anything else. */
     private final Queue<String> warnings = new ConcurrentLinkedQueue<>();
 
+    private final Queue<RunEvent.Printed> prints = new ConcurrentLinkedQueue<>();
+
     private final Counters counters = new Counters();
     /** The tasks, as their first attempts, whose counters are in; what is lost and made again counts once. */
     private final Set<AttemptId> counted = new HashSet<>();
@@ -72,7 +74,7 @@ public final class RunDriver {
     /** Something that happened, and what is to be done with it before and after the scheduler hears of it. */
     private record Report(Event event, Consumer<RunDriver> before) {}
 
-    private static final Report WARNED = new Report(null, null);
+    private static final Report NOTED = new Report(null, null);
     private static final long SYNC_MILLIS = 20;
 
     /** Attempts that a worker elsewhere is told of before it has a slot for them. */
@@ -199,14 +201,13 @@ public final class RunDriver {
 
     public void warn(String message) {
         warnings.add(message);
-        reports.add(WARNED);
+        reports.add(NOTED);
     }
 
     /** An attempt in this process has printed a line. */
     public void printed(AttemptId attempt, String line) {
-        reports.add(new Report(
-                null,
-                driver -> driver.tell(new RunEvent.Printed(driver.clock.millis(), attempt, null, List.of(line)))));
+        prints.add(new RunEvent.Printed(clock.millis(), attempt, null, List.of(line)));
+        reports.add(NOTED);
     }
 
     /** Asks the run to stop. */
@@ -234,8 +235,8 @@ public final class RunDriver {
             while (!scheduler.isEnded()) {
                 wanted = scheduler.wanted();
                 Report report = reports.take();
-                tellWarnings();
-                if (report != WARNED) {
+                tellNoted();
+                if (report != NOTED) {
                     handle(report);
                 }
             }
@@ -281,9 +282,12 @@ public final class RunDriver {
         listener.happened(event);
     }
 
-    private void tellWarnings() {
+    private void tellNoted() {
         for (String warning = warnings.poll(); warning != null; warning = warnings.poll()) {
             tell(new RunEvent.Warning(clock.millis(), warning));
+        }
+        for (RunEvent.Printed printed = prints.poll(); printed != null; printed = prints.poll()) {
+            tell(printed);
         }
     }
 
@@ -332,7 +336,7 @@ public final class RunDriver {
             switch (command) {
                 case Command.PrepareStage c -> {
                     int count = tasks.prepare(c.stage());
-                    tellWarnings();
+                    tellNoted();
                     tell(new RunEvent.StageStarted(clock.millis(), c.stage(), count));
                     carryOut(scheduler.handle(new Event.StagePrepared(c.stage(), count, places(c.stage()))));
                 }
@@ -395,7 +399,7 @@ public final class RunDriver {
      * @throws RunCancelledException when it was cancelled
      */
     public Totals conclude() {
-        tellWarnings();
+        tellNoted();
         if (badRecords.counted() > 0) {
             tell(new RunEvent.RecordsSkipped(
                     clock.millis(), badRecords.counted(), badRecords.examples(), badRecords.place()));

@@ -16,6 +16,11 @@ public interface Split extends Serializable {
         return "";
     }
 
+    /** Whether a few of its rows can be looked at outside of tasks, at little cost and without code of the job. */
+    default boolean canBeSampled() {
+        return false;
+    }
+
     /** Opens it; can be called again for another attempt. */
     BatchReader open(ReadContext context);
 }

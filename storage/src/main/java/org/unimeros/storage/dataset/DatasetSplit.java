@@ -49,6 +49,8 @@ final class DatasetSplit implements Split {
             boolean isSampled)
             implements Serializable {}
 
+    private static final long LEAST_SAMPLED_BYTES = 1 << 10;
+
     private final Reading reading;
     private final List<Entry> entries;
 
@@ -66,6 +68,13 @@ final class DatasetSplit implements Split {
     public String describe() {
         Piece first = entries.get(0).piece();
         return entries.size() == 1 ? first.toString() : first + " and " + (entries.size() - 1) + " more";
+    }
+
+    /** Of very small files, so many would be opened for a few rows that it takes as long as reading them does. */
+    @Override
+    public boolean canBeSampled() {
+        boolean isCodeOfJob = reading.format instanceof Serializable;
+        return !isCodeOfJob && bytes() / entries.size() >= LEAST_SAMPLED_BYTES;
     }
 
     @Override

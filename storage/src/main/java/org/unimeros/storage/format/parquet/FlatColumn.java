@@ -171,11 +171,11 @@ abstract class FlatColumn {
             case DELTA_BINARY_PACKED, DELTA_LENGTH_BYTE_ARRAY -> {
                 form = Form.DELTAS;
                 deltas = new DeltaReader(body);
-                openDeltas(deltas);
+                openDeltas(deltas, values);
             }
             case DELTA_BYTE_ARRAY -> {
                 form = Form.PLAIN;
-                plain = PageForms.completed(body, width == 0);
+                plain = PageForms.completed(body, values, width == 0);
             }
             case BYTE_STREAM_SPLIT -> {
                 form = Form.PLAIN;
@@ -190,11 +190,15 @@ abstract class FlatColumn {
         }
     }
 
-    /** All numbers of a reader, which are lengths of values. */
-    static int[] lengths(DeltaReader reader) {
+    /**
+     * All numbers of a reader, which are lengths of values. Those of equal values take no bytes.
+     *
+     * @param most the values that the page has
+     */
+    static int[] lengths(DeltaReader reader, int most) {
         int count = reader.count();
-        if (count > reader.rest().bytes.length) {
-            throw PageBytes.damaged("a page is shorter than what it should hold");
+        if (count > most) {
+            throw PageBytes.damaged("a page has more lengths than values");
         }
         int[] lengths = new int[count];
         for (int i = 0; i < count; i++) {
@@ -203,8 +207,8 @@ abstract class FlatColumn {
         return lengths;
     }
 
-    /** Differences were found at the beginning of a page. */
-    void openDeltas(DeltaReader reader) {
+    /** Differences were found at the beginning of a page of so many values. */
+    void openDeltas(DeltaReader reader, int values) {
         // whole numbers are read one after the other
     }
 

@@ -51,8 +51,8 @@ final class FlatDecimals extends FlatColumn {
     }
 
     @Override
-    void openDeltas(DeltaReader reader) {
-        lengths = lengths(reader);
+    void openDeltas(DeltaReader reader, int values) {
+        lengths = lengths(reader, values);
         nextLength = 0;
     }
 

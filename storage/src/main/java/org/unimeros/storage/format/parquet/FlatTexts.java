@@ -50,8 +50,8 @@ final class FlatTexts extends FlatColumn {
 
     /** The lengths of all values of the page come first, then their bytes. */
     @Override
-    void openDeltas(DeltaReader reader) {
-        lengths = lengths(reader);
+    void openDeltas(DeltaReader reader, int values) {
+        lengths = lengths(reader, values);
         nextLength = 0;
     }
 

@@ -31,11 +31,12 @@ final class PageForms {
      * Values of which each says how much of its start is that of the one before (DELTA_BYTE_ARRAY): all lengths of starts, all
      * lengths of rests, the rests.
      *
+     * @param values how many the page has, with those that are null
      * @param withLengths whether the plain form has the length before each value
      */
-    static PageBytes completed(PageBytes body, boolean withLengths) {
-        int[] starts = FlatColumn.lengths(new DeltaReader(body));
-        int[] rests = FlatColumn.lengths(new DeltaReader(body));
+    static PageBytes completed(PageBytes body, int values, boolean withLengths) {
+        int[] starts = FlatColumn.lengths(new DeltaReader(body), values);
+        int[] rests = FlatColumn.lengths(new DeltaReader(body), values);
         if (rests.length != starts.length) {
             throw PageBytes.damaged(starts.length + " starts of values and " + rests.length + " rests");
         }

@@ -430,6 +430,7 @@ class ForeignWritersTest {
     void valuesAreReadAsTheyWereWritten(Program program) throws IOException {
         int[][] forms = {
             {20_000, 0, 0},
+            {20_000, 1, 0},
             {20_000, 1_000_000, 0},
             {20_000, 30, 20},
             {12_345, 1_000_000, 60},
