@@ -8,6 +8,9 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.concurrent.ThreadLocalRandom;
+import java.util.function.Consumer;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.client.CoordinatorClient;
 import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.http.ClusterAccess;
@@ -24,10 +27,14 @@ public final class Jobs {
     private static final DateTimeFormatter ID_TIME =
             DateTimeFormatter.ofPattern("uuuuMMdd-HHmmss").withZone(ZoneOffset.UTC);
 
-    private final CoordinatorClient coordinator;
+    private static final Logger LOG = LoggerFactory.getLogger(Jobs.class);
 
-    private Jobs(CoordinatorClient coordinator) {
+    private final CoordinatorClient coordinator;
+    private final Consumer<String> waiting;
+
+    private Jobs(CoordinatorClient coordinator, Consumer<String> waiting) {
         this.coordinator = coordinator;
+        this.waiting = waiting;
     }
 
     /** The jobs of a coordinator, such as {@code http://depot-3:7420}; the key of the cluster is in {@code UNIMEROS_CLUSTER_KEY}. */
@@ -45,12 +52,21 @@ public final class Jobs {
     }
 
     private static Jobs at(String coordinator, ClusterAccess access) {
-        return new Jobs(new CoordinatorClient(coordinator, access));
+        return new Jobs(new CoordinatorClient(coordinator, access), LOG::warn);
     }
 
     /** The same with what the variables of an environment say of key and certificates. */
     public static Jobs from(String coordinator, Map<String, String> environment) {
         return at(coordinator, ClusterAccess.to(coordinator, environment));
+    }
+
+    /**
+     * The same, telling of waits: when a program is submitted, a coordinator that does not answer is waited for, up to a minute.
+     *
+     * @param lines is given a line for each; the log unless said
+     */
+    public Jobs tellingOfWaits(Consumer<String> lines) {
+        return new Jobs(coordinator, lines);
     }
 
     private static String newId() {
@@ -67,7 +83,9 @@ public final class Jobs {
         JobPack pack = program.pack();
         return new Job(
                 coordinator,
-                coordinator.submit(program.request(newId(), pack, true), pack).id());
+                coordinator
+                        .submit(program.request(newId(), pack, true), pack, waiting)
+                        .id());
     }
 
     /**
@@ -86,7 +104,7 @@ public final class Jobs {
                     coordinator.cancelJob(request.id());
                 },
                 "unimeros-interrupt-job");
-        coordinator.submit(request, pack);
+        coordinator.submit(request, pack, waiting);
         lines.state("running", "here, as " + request.id());
         Runtime.getRuntime().addShutdownHook(hook);
         boolean ended = false;

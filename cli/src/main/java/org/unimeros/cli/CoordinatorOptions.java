@@ -26,7 +26,7 @@ final class CoordinatorOptions {
     }
 
     Jobs jobs(Console console) {
-        return Jobs.from(url(console), console.environment());
+        return Jobs.from(url(console), console.environment()).tellingOfWaits(console::warning);
     }
 
     CoordinatorClient client(Console console) {

@@ -268,6 +268,34 @@ class CoordinatorRestartTest {
     }
 
     @Test
+    void aJobThatIsSubmittedWhileTheCoordinatorIsAwayWaitsForItAndSaysSo() throws IOException {
+        coordinator.destroyForcibly();
+        TestCluster.await("the end of the coordinator", () -> !coordinator.isAlive());
+        Files.createFile(folder.resolve("end"));
+        JobRequest job = new JobRequest(
+                "early",
+                null,
+                Talkative.class.getName(),
+                List.of(folder.toString()),
+                List.of(),
+                Map.of(),
+                null,
+                64 << 20,
+                true);
+        List<String> told = new ArrayList<>();
+        CoordinatorClient client = new CoordinatorClient(url, KEY);
+        client.submit(job, new JobPack(), line -> {
+            told.add(line);
+            startCoordinator();
+        });
+        assertEquals(1, told.size());
+        assertTrue(told.get(0).contains("does not answer") && told.get(0).contains("up to 60 s"), told.get(0));
+        TestCluster.await(
+                "the end of the job",
+                () -> client.job("early").orElseThrow().state().isEnded());
+    }
+
+    @Test
     void jobsGoOnWithAllTheirLinesAndThoseThatWaitAreLaunched() throws IOException {
         CoordinatorClient client = new CoordinatorClient(url, KEY);
         for (int i = 1; i <= 3; i++) {
@@ -281,7 +309,7 @@ class CoordinatorRestartTest {
                     null,
                     64 << 20,
                     true);
-            client.submit(job, new JobPack());
+            client.submit(job, new JobPack(), waiting -> {});
         }
         assertEquals(JobState.QUEUED, client.job("restarted-3").orElseThrow().state(), "each worker takes one");
         for (int i = 0; i < 10; i++) {

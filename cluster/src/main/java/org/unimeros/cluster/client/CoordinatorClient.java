@@ -6,8 +6,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.files.JobPack;
 import org.unimeros.cluster.http.ClusterAccess;
@@ -27,7 +25,6 @@ import org.unimeros.engine.error.UserMistake;
 /** What a person asks of a coordinator. Thread-safe. */
 public final class CoordinatorClient {
 
-    private static final Logger LOG = LoggerFactory.getLogger(CoordinatorClient.class);
     private static final int READ_MILLIS = 10_000;
     private static final int NOT_FOUND = 404;
     private static final long PATIENCE_NANOS = TimeUnit.MINUTES.toNanos(1);
@@ -93,10 +90,11 @@ public final class CoordinatorClient {
      * Hands a program to the coordinator, with its files. Waits a minute for one that does not answer, as one does that is started again.
      *
      * @param pack what its files are here
+     * @param waiting is told, once, that the coordinator does not answer and is waited for
      * @throws UserMistake when it is refused
      */
-    public JobView submit(JobRequest job, JobPack pack) {
-        return answeredInTime(() -> {
+    public JobView submit(JobRequest job, JobPack pack, Consumer<String> waiting) {
+        return answeredInTime(waiting, () -> {
             if (job.onCluster()) {
                 for (FileRef ref : pack.refs()) {
                     String path = "/v1/files/" + ref.hash();
@@ -134,8 +132,9 @@ public final class CoordinatorClient {
         T ask();
     }
 
-    private <T> T answeredInTime(Question<T> question) {
+    private <T> T answeredInTime(Consumer<String> waiting, Question<T> question) {
         long until = System.nanoTime() + PATIENCE_NANOS;
+        boolean isTold = false;
         while (true) {
             try {
                 return answered(question);
@@ -146,7 +145,10 @@ public final class CoordinatorClient {
                         || Thread.currentThread().isInterrupted()) {
                     throw e;
                 }
-                LOG.warn("{}; trying again for a minute", e.getMessage());
+                if (!isTold) {
+                    isTold = true;
+                    waiting.accept(e.getMessage() + "; waiting for it, up to 60 s");
+                }
                 pause();
             }
         }
