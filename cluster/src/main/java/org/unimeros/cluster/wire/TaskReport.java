@@ -5,7 +5,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.unimeros.engine.data.Batch;
-import org.unimeros.engine.operator.KeySketch;
+import org.unimeros.engine.key.KeySketch;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskResult;

@@ -27,7 +27,7 @@ import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.wire.RunPlan;
 import org.unimeros.cluster.wire.StageOutputs;
 import org.unimeros.engine.error.ResourceFailure;
-import org.unimeros.engine.operator.PairGuard;
+import org.unimeros.engine.join.PairGuard;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.own.HeldPieces;

@@ -28,6 +28,15 @@ public abstract sealed class Column
         return nulls != null && Bits.get(nulls, row);
     }
 
+    /** The rows of which one of some columns is null; null when there is none. */
+    public static long[] nullsInAny(Column[] columns, int rows) {
+        long[] nulls = null;
+        for (Column column : columns) {
+            nulls = Bits.or(nulls, column.nulls(), rows);
+        }
+        return nulls;
+    }
+
     /** Whether it is known to have one value in all rows, or null in all. Others may have as well. */
     public final boolean isRepeated() {
         return isRepeated;

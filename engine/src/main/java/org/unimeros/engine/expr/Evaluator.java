@@ -113,6 +113,15 @@ public final class Evaluator implements AutoCloseable {
         };
     }
 
+    /** The values of some expressions, a column for each; as {@link #evaluate}. */
+    public Column[] evaluateAll(List<Expression> expressions, Batch batch) {
+        Column[] columns = new Column[expressions.size()];
+        for (int i = 0; i < columns.length; i++) {
+            columns[i] = evaluate(expressions.get(i), batch);
+        }
+        return columns;
+    }
+
     /** As {@link #evaluate}, for a column that is needed no longer than until this method or {@link #filter} is called again. */
     public Column evaluateForNow(Expression expression, Batch batch) {
         spare.reuse();

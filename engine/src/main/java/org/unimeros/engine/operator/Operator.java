@@ -3,16 +3,16 @@ package org.unimeros.engine.operator;
 import org.unimeros.engine.data.Batch;
 
 /** A link in the chain of a task: takes batches, and pushes what it makes of them to the next link. One thread uses it. */
-abstract class Operator {
+public abstract class Operator {
 
     /** A batch with at least one row. */
-    abstract void accept(Batch batch);
+    public abstract void accept(Batch batch);
 
     /** No more batches come; pushes what is still held. Called once, unless the task fails. */
-    abstract void finish();
+    public abstract void finish();
 
     /** Whether further batches would change anything. */
-    boolean wantsMore() {
+    public boolean wantsMore() {
         return true;
     }
 
@@ -20,30 +20,30 @@ abstract class Operator {
      * Whether nothing of the next batch is needed any more when {@link #accept} has returned, so that the arrays of its columns can be
      * written again. Asked before every batch.
      */
-    boolean forgetsBatch() {
+    public boolean forgetsBatch() {
         return false;
     }
 
     /** A link that has a next one. */
-    abstract static class Inner extends Operator {
-        final Operator next;
+    public abstract static class Inner extends Operator {
+        public final Operator next;
 
-        Inner(Operator next) {
+        public Inner(Operator next) {
             this.next = next;
         }
 
         @Override
-        void finish() {
+        public void finish() {
             next.finish();
         }
 
         @Override
-        boolean wantsMore() {
+        public boolean wantsMore() {
             return next.wantsMore();
         }
 
         /** Pushes a batch on, in pieces where it is far larger than usual. */
-        final void push(Batch batch) {
+        protected final void push(Batch batch) {
             int rows = batch.rowCount();
             if (rows == 0) {
                 return;

@@ -2,6 +2,7 @@ package org.unimeros.engine.operator;
 
 import java.util.List;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.key.KeySketch;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.spill.OutputStore;
 

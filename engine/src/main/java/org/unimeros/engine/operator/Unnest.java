@@ -12,7 +12,7 @@ import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.stage.Step;
 
 /** Makes a row for each element of a list, in batches of the usual size however long the lists are. */
-final class Unnest extends Operator.Inner {
+public final class Unnest extends Operator.Inner {
 
     private final Evaluator evaluator;
     private final Step.Unnest step;
@@ -21,14 +21,14 @@ final class Unnest extends Operator.Inner {
     private final long[] positions = new long[Batch.TARGET_ROWS];
     private int size;
 
-    Unnest(Evaluator evaluator, Step.Unnest step, Operator next) {
+    public Unnest(Evaluator evaluator, Step.Unnest step, Operator next) {
         super(next);
         this.evaluator = evaluator;
         this.step = step;
     }
 
     @Override
-    void accept(Batch batch) {
+    public void accept(Batch batch) {
         ListColumn lists = (ListColumn) evaluator.evaluate(step.list(), batch);
         for (int row = 0; row < batch.rowCount() && next.wantsMore(); row++) {
             int start = lists.isNull(row) ? 0 : lists.start(row);

@@ -8,12 +8,12 @@ import java.util.NavigableMap;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 import org.unimeros.engine.expr.SortKey;
-import org.unimeros.engine.operator.KeySketch;
+import org.unimeros.engine.key.KeySketch;
 import org.unimeros.engine.operator.Part;
-import org.unimeros.engine.operator.SortedRuns;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.Replanner.PartRange;
+import org.unimeros.engine.sort.SortedRuns;
 import org.unimeros.engine.spill.Chunk;
 
 /**

@@ -18,7 +18,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UnimerosException;
-import org.unimeros.engine.operator.PairGuard;
+import org.unimeros.engine.join.PairGuard;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.own.Counters;
 import org.unimeros.engine.schedule.AttemptId;

@@ -1,7 +1,7 @@
 package org.unimeros.engine.run;
 
-import org.unimeros.engine.operator.BuildSide;
-import org.unimeros.engine.operator.JointWork;
+import org.unimeros.engine.join.BuildSide;
+import org.unimeros.engine.key.JointWork;
 
 /** A side of a join that all tasks look rows up in: made by the task that needs it first, and those that come meanwhile help. */
 final class SharedSide {

@@ -1,8 +1,8 @@
 package org.unimeros.engine.run;
 
 import java.io.Serializable;
-import org.unimeros.engine.operator.SortedRuns;
 import org.unimeros.engine.schedule.Replanner.PartRange;
+import org.unimeros.engine.sort.SortedRuns;
 
 /**
  * What a task reads. One of {@code parts} and {@code range} is set where it reads what other stages made.

@@ -24,6 +24,9 @@ import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.Functions;
 import org.unimeros.engine.expr.Operators;
+import org.unimeros.engine.group.PartialGroup;
+import org.unimeros.engine.join.JoinTable;
+import org.unimeros.engine.join.ProbeJoin;
 import org.unimeros.engine.model.MemoryScratch;
 import org.unimeros.engine.model.TestRuns;
 import org.unimeros.engine.plan.Plan.JoinKind;
@@ -49,12 +52,12 @@ class SpareArraysTest {
         final List<Batch> batches = new ArrayList<>();
 
         @Override
-        void accept(Batch batch) {
+        public void accept(Batch batch) {
             batches.add(batch.dense());
         }
 
         @Override
-        void finish() {
+        public void finish() {
             // nothing is held back
         }
 

@@ -18,7 +18,7 @@ import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
 import org.unimeros.engine.error.UserMistake;
-import org.unimeros.engine.operator.KeyNumbers;
+import org.unimeros.engine.key.KeyNumbers;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.source.TableSink.TaskWriter;
