@@ -17,6 +17,7 @@ import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
 import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.key.KeyTable;
+import org.unimeros.engine.key.KeyTables;
 import org.unimeros.engine.key.RowDivider;
 import org.unimeros.engine.sort.RowOrder;
 import org.unimeros.engine.spill.Chunk;
@@ -112,7 +113,7 @@ final class GroupCollector {
         Batch rows = held == null ? new BatchBuilder(step.inputTypes()).build() : held.build();
         List<DataType> keyTypes =
                 step.keys().stream().map(k -> k.expression().type()).toList();
-        KeyTable table = new KeyTable(keyTypes);
+        KeyTable table = KeyTables.of(keyTypes);
         int[] groups = new int[rows.rowCount()];
         if (!noKeys) {
             number(rows, table, groups);

@@ -11,6 +11,7 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.key.KeyTable;
+import org.unimeros.engine.key.KeyTables;
 import org.unimeros.engine.key.RowsByGroup;
 
 /** Groups by their keys, with what aggregates know of each. Without keys there is one, as soon as there is a row. Of one thread. */
@@ -35,7 +36,7 @@ final class Groups {
     }
 
     private void start() {
-        table = new KeyTable(keyTypes);
+        table = KeyTables.of(keyTypes);
         accumulators = new ArrayList<>();
         aggregates.forEach(a -> accumulators.add(Accumulator.of(a, evaluator)));
         rows = 0;

@@ -15,7 +15,9 @@ import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.key.JointWork;
+import org.unimeros.engine.key.KeyLookUp;
 import org.unimeros.engine.key.KeyTable;
+import org.unimeros.engine.key.KeyTables;
 import org.unimeros.engine.key.NearKeys;
 import org.unimeros.engine.key.SettledKeysBuilder;
 import org.unimeros.engine.spill.Chunk;
@@ -35,12 +37,12 @@ public final class JoinTable {
     private static final int SAMPLE = 4 * Batch.TARGET_ROWS;
 
     private final Batch rows;
-    private final KeyTable keys;
+    private final KeyLookUp keys;
     private final boolean hasKeys;
     /** Where the rows of each key begin; null where every key has one row. */
     private final int[] starts;
 
-    private JoinTable(Batch rows, KeyTable keys, boolean hasKeys, int[] starts) {
+    private JoinTable(Batch rows, KeyLookUp keys, boolean hasKeys, int[] starts) {
         this.rows = rows;
         this.keys = keys;
         this.hasKeys = hasKeys;
@@ -87,8 +89,8 @@ public final class JoinTable {
 
     private static JoinTable build(Batch rows, List<Expression> keyExpressions, NearKeys near, Evaluator evaluator) {
         int n = rows.rowCount();
-        KeyTable keys =
-                KeyTable.forLookUp(keyExpressions.stream().map(Expression::type).toList(), near);
+        KeyTable keys = KeyTables.forLookUp(
+                keyExpressions.stream().map(Expression::type).toList(), near);
         boolean hasKeys = !keyExpressions.isEmpty();
         int[] keyOfRow = hasKeys ? number(rows, keyExpressions, keys, evaluator) : new int[n];
         if (keyOfRow == null) {
@@ -127,7 +129,7 @@ public final class JoinTable {
             return null;
         }
         int[] order = withOthers(settled.order(), column, rows.rowCount());
-        return new JoinTable(inOrder(rows, order, work), KeyTable.of(type, settled.keys()), true, settled.starts());
+        return new JoinTable(inOrder(rows, order, work), KeyTables.of(settled.keys()), true, settled.starts());
     }
 
     /** The values of a key of all rows. */
@@ -253,7 +255,7 @@ public final class JoinTable {
     }
 
     public final class Prober {
-        private final KeyTable reader = keys.reader();
+        private final KeyLookUp reader = keys.reader();
 
         /** Writes the number of the key of each probing row, or -1 where it has no match. */
         public void find(Column[] columns, int n, int[] out) {

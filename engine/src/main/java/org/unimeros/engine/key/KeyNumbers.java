@@ -23,7 +23,7 @@ public final class KeyNumbers {
 
     public KeyNumbers(List<DataType> types) {
         this.types = List.copyOf(types);
-        this.table = new KeyTable(types);
+        this.table = KeyTables.of(types);
     }
 
     /** Takes some rows of a batch, which have one value in the columns. */

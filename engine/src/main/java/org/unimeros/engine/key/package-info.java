@@ -7,7 +7,33 @@
  * org.unimeros.engine.key.RowDivider} sends rows to files by the hashes of their keys, and {@link
  * org.unimeros.engine.key.KeySketch} finds the frequent ones in fixed space.
  *
- * <p>What holds for all of them:
+ * <h2>Ways to number keys</h2>
+ *
+ * <p>{@link org.unimeros.engine.key.KeyTables} chooses one by the types of the key, and by what is known of the keys:
+ *
+ * <table>
+ *   <caption>Which keys are numbered how</caption>
+ *   <tr><th>keys</th><th>table</th><th>why</th></tr>
+ *   <tr><td>any</td><td>{@link org.unimeros.engine.key.RowTable}: hash bits in slots, a batch in rounds, keys compared column by
+ *       column ({@link org.unimeros.engine.key.HashSlots})</td><td>no virtual call for each row</td></tr>
+ *   <tr><td>one whole number</td><td>{@link org.unimeros.engine.key.WholeNumberTable} on {@link
+ *       org.unimeros.engine.key.WholeKeys}: the key stands at its place</td><td>the processor goes on to the next rows while it
+ *       waits for memory</td></tr>
+ *   <tr><td>whole numbers near to one another, as ids that are counted up</td><td>the same on {@link
+ *       org.unimeros.engine.key.NearKeys}: a place for each number there can be</td><td>no hash at all</td></tr>
+ *   <tr><td>one text</td><td>{@link org.unimeros.engine.key.TextTable}: up to seven bytes are a whole number ({@link
+ *       org.unimeros.engine.key.ShortTexts})</td><td>one comparison</td></tr>
+ *   <tr><td>whole numbers of a large table that is shared and only looked up in</td><td>{@link
+ *       org.unimeros.engine.key.SettledKeys}, made by {@link org.unimeros.engine.key.SettledKeysBuilder}: places in order, whose
+ *       bits say the numbers</td><td>one array to wait for and not two</td></tr>
+ * </table>
+ *
+ * <p>Before each stands what makes a question unnecessary ({@link org.unimeros.engine.key.RememberingLookUp}): of a batch with
+ * few different values only those are looked up that are new ({@link org.unimeros.engine.key.KeyCodes}), and of columns that
+ * come again none ({@link org.unimeros.engine.key.KeptNumbers}). Another way to number keys is a class that implements {@link
+ * org.unimeros.engine.key.KeyTable}, a line in {@link org.unimeros.engine.key.KeyTables}, and a line in the contract test.
+ *
+ * <h2>What holds for all of them</h2>
  *
  * <ul>
  *   <li>Null is a key like others and equals null. Whoever sees it otherwise, as a join does, leaves such rows out before.

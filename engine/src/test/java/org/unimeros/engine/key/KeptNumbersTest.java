@@ -84,7 +84,7 @@ class KeptNumbersTest {
             Batch probe = scans(types, 12, random, span);
             Batch[] pieces = {scans(types, 300, random, span), scans(types, 300, random, span)};
             SpareArrays spare = new SpareArrays();
-            KeyTable table = new KeyTable(types);
+            KeyTable table = KeyTables.of(types);
             for (int life = 0; life < 2; life++) {
                 Map<List<Object>, Integer> expected = new HashMap<>();
                 for (int batch = 0; batch < 60; batch++) {
@@ -121,7 +121,7 @@ class KeptNumbersTest {
         List<DataType> types = List.of(DataType.INT);
         Batch piece = scans(types, 100, new Random(1), 3);
         Column[] columns = {piece.column(0)};
-        KeyTable table = new KeyTable(types);
+        KeyTable table = KeyTables.of(types);
         int[] out = new int[100];
         for (int i = 0; i < 4; i++) {
             table.find(columns, 100, out);

@@ -92,7 +92,7 @@ class KeyCodesTest {
                             default -> DataType.BOOLEAN;
                         });
             }
-            KeyTable table = new KeyTable(types);
+            KeyTable table = KeyTables.of(types);
             Map<List<Object>, Integer> expected = new LinkedHashMap<>();
             int[] numbers = new int[500];
             for (int half = 0; half < 2; half++) {
@@ -162,7 +162,7 @@ class KeyCodesTest {
         long[] bases = {Long.MAX_VALUE - 16, Long.MAX_VALUE - 70, Long.MIN_VALUE, Long.MIN_VALUE + 60, 0, -40, 1L << 62
         };
         for (int life = 0; life < 200; life++) {
-            KeyTable table = new KeyTable(List.of(DataType.LONG, DataType.BOOLEAN));
+            KeyTable table = KeyTables.of(List.of(DataType.LONG, DataType.BOOLEAN));
             Map<List<Object>, Integer> expected = new LinkedHashMap<>();
             int[] numbers = new int[100];
             for (int batch = 0; batch < 4; batch++) {
@@ -188,7 +188,7 @@ class KeyCodesTest {
         int[] starts = {0, 1};
         int[] ends = {1, 2};
         int[] ids = new Random(10).ints(100, 0, 2).toArray();
-        KeyTable table = new KeyTable(List.of(DataType.TEXT));
+        KeyTable table = KeyTables.of(List.of(DataType.TEXT));
         int[] numbers = new int[100];
         table.number(new Column[] {pieces(bytes, starts, ends, ids)}, 100, numbers);
         assertEquals(2, table.size());
@@ -206,7 +206,7 @@ class KeyCodesTest {
     @Test
     void rangesFollowTheValues() {
         Random random = new Random(8);
-        KeyTable table = new KeyTable(List.of(DataType.LONG, DataType.TEXT));
+        KeyTable table = KeyTables.of(List.of(DataType.LONG, DataType.TEXT));
         Map<List<Object>, Integer> expected = new LinkedHashMap<>();
         int[] numbers = new int[300];
         for (int round = 0; round < 300; round++) {

@@ -38,7 +38,7 @@ class KeyTableTest {
 
     @Test
     void keysAreNumberedInTheOrderInWhichTheyCome() {
-        KeyTable table = new KeyTable(List.of(DataType.TEXT, DataType.INT));
+        KeyTable table = KeyTables.of(List.of(DataType.TEXT, DataType.INT));
         Column texts = column(DataType.TEXT, "a", "b", "a", null, null);
         Column ints = column(DataType.INT, 1, 1, 1, 1, null);
         assertArrayEquals(new int[] {0, 1, 0, 2, 3}, number(table, texts, ints));
@@ -48,14 +48,14 @@ class KeyTableTest {
 
     @Test
     void whatStandsInTheArrayForANullDoesNotCount() {
-        KeyTable table = new KeyTable(List.of(DataType.DOUBLE));
+        KeyTable table = KeyTables.of(List.of(DataType.DOUBLE));
         Column one = new DoubleColumn(new double[] {5, 6, 7, 8, 9}, new long[] {0b11111});
         assertArrayEquals(new int[5], number(table, one));
     }
 
     @Test
     void zerosAreOneKeyAndSoAreAllNaNs() {
-        KeyTable table = new KeyTable(List.of(DataType.DOUBLE));
+        KeyTable table = KeyTables.of(List.of(DataType.DOUBLE));
         double otherNaN = Double.longBitsToDouble(0x7ff8000000000001L);
         Column values = new DoubleColumn(new double[] {0.0, -0.0, Double.NaN, otherNaN, 1}, null);
         assertArrayEquals(new int[] {0, 0, 1, 1, 2}, number(table, values));
@@ -65,7 +65,7 @@ class KeyTableTest {
     void aKeyOfAZeroIsThePositiveOneWhicheverCameFirst() {
         DataType list = DataType.parse("double[]");
         DataType struct = DataType.parse("struct(kg float, offsets double[])");
-        KeyTable table = new KeyTable(List.of(DataType.DOUBLE, list, struct));
+        KeyTable table = KeyTables.of(List.of(DataType.DOUBLE, list, struct));
         Column[] given = {
             column(DataType.DOUBLE, -0.0, 0.0, null, -0.25, -0.0),
             column(list, List.of(-0.0, 1.0), List.of(0.0, 1.0), null, List.of(), Arrays.asList(-0.0, null)),
@@ -98,7 +98,7 @@ class KeyTableTest {
 
     @Test
     void plainAndDictionaryTextAreTheSameKeys() {
-        KeyTable table = new KeyTable(List.of(DataType.TEXT));
+        KeyTable table = KeyTables.of(List.of(DataType.TEXT));
         ColumnBuilder builder = ColumnBuilder.of(DataType.TEXT);
         for (String text : List.of("x", "yy", "a long key of many bytes", "", "x")) {
             byte[] utf8 = text.getBytes(StandardCharsets.UTF_8);
@@ -116,7 +116,7 @@ class KeyTableTest {
         for (int seed = 0; seed < 60; seed++) {
             Random random = new Random(seed);
             int most = seed % 3 == 0 ? 6 : 14;
-            KeyTable table = new KeyTable(List.of(DataType.TEXT));
+            KeyTable table = KeyTables.of(List.of(DataType.TEXT));
             for (int life = 0; life < 2; life++) {
                 Map<Object, Integer> known = new HashMap<>();
                 for (int batch = 0; batch < 6; batch++) {
@@ -152,7 +152,7 @@ class KeyTableTest {
     @Test
     void manyRandomKeysAgreeWithAMapAndAreFoundAgain() {
         Random random = new Random(3);
-        KeyTable table = new KeyTable(List.of(DataType.LONG, DataType.TEXT));
+        KeyTable table = KeyTables.of(List.of(DataType.LONG, DataType.TEXT));
         Map<List<Object>, Integer> model = new HashMap<>();
         for (int batch = 0; batch < 50; batch++) {
             Object[] longs = new Object[3000];
@@ -174,47 +174,5 @@ class KeyTableTest {
         int[] missing = new int[1];
         table.find(new Column[] {column(DataType.LONG, 5000L), column(DataType.TEXT, "t1")}, 1, missing);
         assertEquals(-1, missing[0]);
-    }
-
-    /** Single whole numbers have a way of their own, which must agree with the general one, nulls in between. */
-    @Test
-    void wholeNumbersWithAndWithoutNullsAreNumberedAlike() {
-        for (DataType type : List.of(DataType.INT, DataType.LONG)) {
-            for (int seed = 0; seed < 20; seed++) {
-                Random random = new Random(seed);
-                int range = 1 + random.nextInt(3000);
-                KeyTable table = new KeyTable(List.of(type));
-                Map<Object, Integer> numbers = new HashMap<>();
-                for (int b = 0; b < 30; b++) {
-                    boolean nulls = random.nextInt(3) == 0;
-                    Object[] values = new Object[200];
-                    for (int i = 0; i < values.length; i++) {
-                        int n = random.nextInt(range) - range / 2;
-                        boolean absent = nulls && random.nextInt(20) == 0;
-                        values[i] = absent ? null : type == DataType.INT ? (Object) n : (Object) (n * 0x1_0000_0001L);
-                    }
-                    checkNumbers(table, column(type, values), values, numbers, random.nextBoolean());
-                }
-                assertEquals(numbers.size(), table.size());
-                Column taken = table.takeKeys()[0];
-                numbers.forEach((value, number) -> assertEquals(value, Values.get(taken, number, type)));
-            }
-        }
-    }
-
-    private static void checkNumbers(
-            KeyTable table, Column column, Object[] values, Map<Object, Integer> numbers, boolean onlyFind) {
-        int[] out = new int[values.length];
-        if (onlyFind) {
-            table.reader().find(new Column[] {column}, values.length, out);
-        } else {
-            table.number(new Column[] {column}, values.length, out);
-        }
-        for (int i = 0; i < values.length; i++) {
-            if (!onlyFind) {
-                numbers.putIfAbsent(values[i], numbers.size());
-            }
-            assertEquals(numbers.getOrDefault(values[i], -1), out[i], values[i] + " in row " + i);
-        }
     }
 }

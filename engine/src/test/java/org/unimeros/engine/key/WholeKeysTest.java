@@ -145,7 +145,7 @@ class WholeKeysTest {
     void aTableOfOneWholeNumberKnowsNullBesideThem() {
         Random random = new Random(7);
         for (DataType type : List.of(DataType.INT, DataType.LONG)) {
-            KeyTable table = new KeyTable(List.of(type));
+            KeyTable table = KeyTables.of(List.of(type));
             Map<Object, Integer> expected = new HashMap<>();
             int[] numbers = new int[700];
             for (int round = 0; round < 20; round++) {

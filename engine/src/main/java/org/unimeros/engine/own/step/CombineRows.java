@@ -10,6 +10,7 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.key.KeyTable;
+import org.unimeros.engine.key.KeyTables;
 import org.unimeros.engine.operator.Operator;
 import org.unimeros.engine.own.GroupCode;
 import org.unimeros.engine.own.NumberedGroups;
@@ -50,7 +51,7 @@ public final class CombineRows extends Operator.Inner {
         this.code = code;
         this.space = space;
         List<DataType> types = step.schema().fields().stream().map(Field::type).toList();
-        this.table = new KeyTable(
+        this.table = KeyTables.of(
                 step.keys().stream().map(k -> k.expression().type()).toList());
         this.fresh = new BatchBuilder(types);
         this.combined = new BatchBuilder(types);
