@@ -69,27 +69,32 @@ final class Shuffle extends Entry {
     @Override
     Object ours(int slots) {
         var scan = new Source.Table(
-                0,
                 "scans",
                 List.of("parcel_id", "weight_g"),
                 table.plan(new ScanRequest(List.of(0, 1), List.of(), 32L << 20)));
         Estimate size = new Estimate(rows, 16L * rows);
-        Output divided = new Output.ToParts(1, List.of(PlanBuilder.column(table.schema(), 0)), PARTS, false);
-        Stage write = new Stage(
-                1, List.of(new Stage.Pipeline(scan, List.of())), divided, table.schema(), size, OptionalLong.empty());
+        Output divided = new Output.ToParts(List.of(PlanBuilder.column(table.schema(), 0)), PARTS, false);
+        Stage write = Stage.numbered(
+                1,
+                1,
+                List.of(new Stage.Pipeline(scan, List.of())),
+                divided,
+                table.schema(),
+                size,
+                OptionalLong.empty());
         Aggregate mix = Aggregates.of(Aggregates.Call.of("max", List.of(PlanBuilder.column(table.schema(), 0))));
         Aggregate grams = Aggregates.of(Aggregates.Call.of("max", List.of(PlanBuilder.column(table.schema(), 1))));
         Step sums = new Step.PartialGroup(
-                3,
                 List.of(),
                 List.of(
                         new NamedAggregate(Aggregate.countRows(), "n"),
                         new NamedAggregate(mix, "last"),
                         new NamedAggregate(grams, "heaviest")));
-        Stage read = new Stage(
+        Stage read = Stage.numbered(
                 2,
-                List.of(new Stage.Pipeline(new Source.Parts(2, 1), List.of(sums))),
-                new Output.ToResult(4),
+                10,
+                List.of(new Stage.Pipeline(new Source.Parts(1), List.of(sums))),
+                new Output.ToResult(),
                 table.schema(),
                 size,
                 OptionalLong.empty());

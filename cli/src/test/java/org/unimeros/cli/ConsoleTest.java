@@ -33,10 +33,11 @@ class ConsoleTest {
     }
 
     private static PhysicalPlan plan() {
-        Stage stage = new Stage(
+        Stage stage = Stage.numbered(
                 1,
-                List.of(new Stage.Pipeline(new Source.Given(1, List.of()), List.of())),
-                new Output.ToResult(2),
+                1,
+                List.of(new Stage.Pipeline(new Source.Given(List.of()), List.of())),
+                new Output.ToResult(),
                 new Schema(List.of()),
                 Estimate.UNKNOWN,
                 OptionalLong.empty());

@@ -42,10 +42,11 @@ class RunRecordTest {
     }
 
     private static List<RunEvent> events() {
-        Stage stage = new Stage(
+        Stage stage = Stage.numbered(
                 1,
-                List.of(new Stage.Pipeline(new Source.Given(1, List.of()), List.of(new Step.Take(2, 0, 5)))),
-                new Output.ToResult(3),
+                1,
+                List.of(new Stage.Pipeline(new Source.Given(List.of()), List.of(new Step.Take(0, 5)))),
+                new Output.ToResult(),
                 new Schema(List.of()),
                 Estimate.UNKNOWN,
                 OptionalLong.empty());

@@ -4,12 +4,9 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.function.Function;
 import java.util.function.LongSupplier;
-import java.util.function.Supplier;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.unimeros.engine.aggregate.Accumulator;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
@@ -36,7 +33,6 @@ import org.unimeros.engine.own.step.ApplyCode;
 import org.unimeros.engine.own.step.CombineRows;
 import org.unimeros.engine.own.step.ReduceRows;
 import org.unimeros.engine.plan.Plan.Named;
-import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.sort.MergeRuns;
 import org.unimeros.engine.sort.OrderRows;
 import org.unimeros.engine.sort.RunStarts;
@@ -55,10 +51,17 @@ import org.unimeros.engine.window.WindowRows;
 /** The operators of one attempt of a task, linked from its source to its output. Used by one thread. */
 public final class TaskChain {
 
+    /** Watches the joins of a run. */
+    @FunctionalInterface
+    public interface Pairs {
+        /** What is to be told of the pairs of a join, which has a number in the plan. */
+        PairWatch watch(int id, Step.Probe join);
+    }
+
     private static final Logger LOG = LoggerFactory.getLogger(TaskChain.class);
 
     private final Evaluator evaluator;
-    private final Supplier<List<SortedRuns.Piece>> runs;
+    private final List<SortedRuns.Piece> runs;
     private final Stage.Pipeline pipeline;
     private final List<Meter> meters = new ArrayList<>();
     private final Outputs.End end;
@@ -66,7 +69,7 @@ public final class TaskChain {
     private final LongSupplier nanoClock;
     private final int outputId;
     private final Workspace workspace;
-    private final PairWatch pairs;
+    private final Pairs pairs;
     private final OutputStore store;
     private final TaskScope scope;
     /** Merges what the task reads, where code of the job does so. */
@@ -82,22 +85,22 @@ public final class TaskChain {
     /**
      * Links the operators.
      *
-     * @param tables the side of a join step that rows are looked up in
-     * @param runs the sorted rows that a merge step merges
+     * @param sides what rows are looked up in, for each join of the pipeline
+     * @param runs the sorted rows that are merged, where the pipeline reads such
      * @param writer a writer for stages that write outside, else null
      * @param workspace the memory of the run
-     * @param pairs is told of the pairs that joins make
+     * @param pairs watches the pairs that joins make
      * @param scope what code of the job is told
      */
     public TaskChain(
             Stage stage,
             int pipelineIndex,
-            Function<Step.Probe, BuildSide> tables,
-            Supplier<List<SortedRuns.Piece>> runs,
+            List<BuildSide> sides,
+            List<SortedRuns.Piece> runs,
             TableSink.TaskWriter writer,
             Workspace workspace,
             LongSupplier nanoClock,
-            PairWatch pairs,
+            Pairs pairs,
             TaskScope scope) {
         this.scope = scope;
         this.evaluator = new Evaluator(scope);
@@ -105,17 +108,22 @@ public final class TaskChain {
         this.pipeline = stage.pipelines().get(pipelineIndex);
         this.nanoClock = nanoClock;
         this.runs = runs;
-        this.outputId = stage.output().id();
+        this.outputId = stage.outputId();
         this.workspace = workspace;
         this.pairs = pairs;
         this.store = writer == null ? workspace.newStore() : null;
-        long holding = pipeline.steps().stream().filter(TaskChain::holdsRows).count();
-        this.perStep = workspace.perTask() / Math.max(1, holding + (holdsRows(stage.output()) ? 1 : 0));
+        long holding = pipeline.steps().stream().filter(Step::holdsRows).count()
+                + (stage.output().holdsRows() ? 1 : 0);
+        this.perStep = workspace.perTask() / Math.max(1, holding);
         this.end = end(stage, writer);
         Operator chain = metered(outputId, end);
+        int side = sides.size();
         for (int i = pipeline.steps().size() - 1; i >= 0; i--) {
-            Step step = pipeline.steps().get(i);
-            chain = metered(step.id(), operator(step, tables, chain));
+            int id = pipeline.stepId(i);
+            Operator made = pipeline.steps().get(i) instanceof Step.Probe probe
+                    ? join(id, probe, sides.get(--side), chain)
+                    : operator(id, pipeline.steps().get(i), chain);
+            chain = metered(id, made);
         }
         this.first = chain;
     }
@@ -126,19 +134,19 @@ public final class TaskChain {
         return meter;
     }
 
-    private Operator operator(Step step, Function<Step.Probe, BuildSide> tables, Operator next) {
+    private Operator operator(int id, Step step, Operator next) {
         return switch (step) {
             case Step.Where s -> new SimpleOperators.Where(evaluator, s.condition(), next);
             case Step.Select s -> new SimpleOperators.Select(evaluator, expressions(s.outputs()), next);
             case Step.PartialGroup s ->
-                new PartialGroup(evaluator, expressions(s.keys()), s.aggregates(), space(s), next);
-            case Step.PartialSets s -> new PartialSets(evaluator, s, space(s), next);
-            case Step.FinalGroup s -> new FinalGroup(evaluator, s.keys(), s.aggregates(), space(s), next);
-            case Step.Probe s -> join(s, tables.apply(s), next);
-            case Step.Order s -> new OrderRows(evaluator, s, space(s), next);
-            case Step.Merge s -> new MergeRuns(evaluator, s, runs.get(), space(s), next);
-            case Step.WholeGroup s -> new WholeGroup(evaluator, s, space(s), next);
-            case Step.Window s -> new WindowRows(evaluator, s, space(s), next);
+                new PartialGroup(evaluator, expressions(s.keys()), s.aggregates(), space(id), next);
+            case Step.PartialSets s -> new PartialSets(evaluator, s, space(id), next);
+            case Step.FinalGroup s -> new FinalGroup(evaluator, s.keys(), s.aggregates(), space(id), next);
+            case Step.Probe s -> throw new IllegalArgumentException("a join has another side");
+            case Step.Order s -> new OrderRows(evaluator, s, space(id), next);
+            case Step.Merge s -> new MergeRuns(evaluator, s, runs, space(id), next);
+            case Step.WholeGroup s -> new WholeGroup(evaluator, s, space(id), next);
+            case Step.Window s -> new WindowRows(evaluator, s, space(id), next);
             case Step.Expand s ->
                 new SimpleOperators.Expand(
                         evaluator,
@@ -147,46 +155,14 @@ public final class TaskChain {
             case Step.Unnest s -> new Unnest(evaluator, s, next);
             case Step.Take s -> new SimpleOperators.Take(s.offset(), s.count(), next);
             case Step.Apply s -> new ApplyCode(opened(s.code()), next);
-            case Step.Combine s -> new CombineRows(evaluator, s, opened(s.code()), space(s), next);
-            case Step.Reduce s -> reduce(s, next);
+            case Step.Combine s -> new CombineRows(evaluator, s, opened(s.code()), space(id), next);
+            case Step.Reduce s -> reduce(id, s, next);
         };
     }
 
-    private static boolean holdsRows(Step step) {
-        return switch (step) {
-            case Step.Where s -> false;
-            case Step.Select s -> false;
-            case Step.Take s -> false;
-            case Step.Expand s -> false;
-            case Step.Unnest s -> false;
-            case Step.Probe s -> !s.copied();
-            case Step.WholeGroup s -> true;
-            case Step.Window s -> true;
-            case Step.PartialGroup s -> true;
-            case Step.PartialSets s -> true;
-            case Step.FinalGroup s -> true;
-            case Step.Order s -> true;
-            case Step.Merge s -> true;
-            case Step.Apply s -> false;
-            case Step.Combine s -> true;
-            case Step.Reduce s -> true;
-        };
-    }
-
-    /** Outputs that keep rows as they come hold a batch at most. */
-    private static boolean holdsRows(Output output) {
-        return switch (output) {
-            case Output.ToParts s -> true;
-            case Output.ToSink s -> true;
-            case Output.ToRuns s -> false;
-            case Output.ToCopies s -> false;
-            case Output.ToResult s -> false;
-        };
-    }
-
-    private Operator reduce(Step.Reduce s, Operator next) {
-        List<SortedRuns.Piece> pieces = s.merges() ? runs.get() : List.of();
-        ReduceRows operator = new ReduceRows(evaluator, s, pieces, opened(s.code()), space(s), next);
+    private Operator reduce(int id, Step.Reduce s, Operator next) {
+        List<SortedRuns.Piece> pieces = s.merges() ? runs : List.of();
+        ReduceRows operator = new ReduceRows(evaluator, s, pieces, opened(s.code()), space(id), next);
         merging = s.merges() ? operator : merging;
         return operator;
     }
@@ -203,14 +179,15 @@ public final class TaskChain {
         return running;
     }
 
-    private StepSpace space(Step step) {
-        return spaces.computeIfAbsent(step.id(), id -> new StepSpace(workspace, perStep));
+    private StepSpace space(int step) {
+        return spaces.computeIfAbsent(step, id -> new StepSpace(workspace, perStep));
     }
 
-    private Operator join(Step.Probe step, BuildSide side, Operator next) {
+    private Operator join(int id, Step.Probe step, BuildSide side, Operator next) {
+        PairWatch watch = pairs.watch(id, step);
         return switch (side) {
-            case BuildSide.InMemory s -> new ProbeJoin(evaluator, step, s.table(), pairs, next);
-            case BuildSide.TooLarge s -> new SpillJoin(evaluator, step, s.chunks(), space(step), pairs, next);
+            case BuildSide.InMemory s -> new ProbeJoin(evaluator, step, s.table(), watch, next);
+            case BuildSide.TooLarge s -> new SpillJoin(evaluator, step, s.chunks(), space(id), watch, next);
         };
     }
 
@@ -231,24 +208,8 @@ public final class TaskChain {
         };
     }
 
-    /** The types that arrive at the output: those of the schema, or keys and partial columns behind a partial group. */
-    private List<DataType> types(Stage stage) {
-        List<Step> steps = pipeline.steps();
-        Step last = steps.isEmpty() ? null : steps.get(steps.size() - 1);
-        if (last instanceof Step.PartialGroup group) {
-            return partialTypes(expressions(group.keys()), group.aggregates());
-        }
-        if (last instanceof Step.PartialSets sets) {
-            return partialTypes(sets.sets().get(0), sets.aggregates());
-        }
+    private static List<DataType> types(Stage stage) {
         return stage.schema().fields().stream().map(Field::type).toList();
-    }
-
-    private static List<DataType> partialTypes(List<Expression> keys, List<NamedAggregate> aggregates) {
-        List<DataType> types = new ArrayList<>();
-        keys.forEach(k -> types.add(k.type()));
-        aggregates.forEach(a -> types.addAll(Accumulator.partialTypes(a.aggregate())));
-        return types;
     }
 
     private static List<Expression> expressions(List<Named> named) {
@@ -293,7 +254,7 @@ public final class TaskChain {
         // A merge takes its rows where they are; those that it passes on are those that came.
         boolean merges = pipeline.source() instanceof Source.Runs;
         long read = merges ? merged() : sourceRows;
-        all.put(pipeline.source().id(), new StepMetrics(read, sourceBytes, sourceNanos, 0));
+        all.put(pipeline.sourceId(), new StepMetrics(read, sourceBytes, sourceNanos, 0));
         for (int i = 0; i < meters.size(); i++) {
             Meter meter = meters.get(i);
             long behind = i + 1 < meters.size() ? meters.get(i + 1).nanos() : 0;

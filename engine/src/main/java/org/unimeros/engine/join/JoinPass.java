@@ -145,7 +145,7 @@ final class JoinPass {
         }
         if (more > 0) {
             int row = mostRow;
-            watch.add(step, more, () -> text(columns, row), most);
+            watch.add(more, () -> text(columns, row), most);
         }
     }
 

@@ -28,8 +28,13 @@ public final class PairGuard {
         this.fails = fails;
     }
 
-    /** Looks at the frequent keys of both sides of a join that is about to begin. */
-    public void expect(Step.Probe step, Map<Long, Frequent> one, Map<Long, Frequent> other, Consumer<String> warn) {
+    /**
+     * Looks at the frequent keys of both sides of a join that is about to begin.
+     *
+     * @param id the number of the join in the plan
+     */
+    public void expect(
+            int id, Step.Probe step, Map<Long, Frequent> one, Map<Long, Frequent> other, Consumer<String> warn) {
         Map<Long, Double> pairs = one.entrySet().stream()
                 .filter(e -> other.containsKey(e.getKey()))
                 .collect(Collectors.toMap(
@@ -47,7 +52,7 @@ public final class PairGuard {
                         + Sizes.count(one.get(e.getKey()).count()) + " by "
                         + Sizes.count(other.get(e.getKey()).count()) + ")")
                 .collect(Collectors.joining(", "));
-        counter(step).set(limit + 1);
+        counter(id).set(limit + 1);
         report(
                 "the " + on(step) + " is expected to make at least " + Sizes.count((long) all)
                         + " rows, most of them for " + keys,
@@ -55,12 +60,12 @@ public final class PairGuard {
     }
 
     /** Looks at the numbers of rows of a join without keys that is about to begin, of which it looks at every pair. */
-    public void expectAll(Step.Probe step, long probeRows, long buildRows, Consumer<String> warn) {
+    public void expectAll(int id, Step.Probe step, long probeRows, long buildRows, Consumer<String> warn) {
         double all = (double) probeRows * buildRows;
         if ((double) probeRows * (buildRows - 1) <= limit) {
             return;
         }
-        counter(step).set(limit + 1);
+        counter(id).set(limit + 1);
         report(
                 "the " + on(step) + " has no columns that must be equal, so that it looks at every pair of "
                         + Sizes.count(probeRows) + " and " + Sizes.count(buildRows) + " rows, "
@@ -79,18 +84,23 @@ public final class PairGuard {
         return on.toString();
     }
 
-    private AtomicLong counter(Step.Probe step) {
-        return made.computeIfAbsent(step.id(), id -> new AtomicLong());
+    private AtomicLong counter(int id) {
+        return made.computeIfAbsent(id, i -> new AtomicLong());
     }
 
-    /**
-     * Counts pairs that are about to be made for some rows.
-     *
-     * @param key how the key with most pairs among them reads
-     * @param keyPairs the rows that it finds
-     */
-    public void add(Step.Probe step, long pairs, Supplier<String> key, long keyPairs, Consumer<String> warn) {
-        AtomicLong counter = counter(step);
+    /** What a join tells of the pairs that it is about to make. */
+    public PairWatch watch(int id, Step.Probe step, Consumer<String> warn) {
+        AtomicLong counter = counter(id);
+        return (pairs, key, keyPairs) -> add(step, counter, pairs, key, keyPairs, warn);
+    }
+
+    private void add(
+            Step.Probe step,
+            AtomicLong counter,
+            long pairs,
+            Supplier<String> key,
+            long keyPairs,
+            Consumer<String> warn) {
         long before = counter.getAndAdd(pairs);
         if (before <= limit && before + pairs > limit) {
             report(

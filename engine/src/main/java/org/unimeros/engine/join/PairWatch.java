@@ -1,7 +1,6 @@
 package org.unimeros.engine.join;
 
 import java.util.function.Supplier;
-import org.unimeros.engine.stage.Step;
 
 /** Is told of the pairs that a join is about to make. */
 @FunctionalInterface
@@ -14,5 +13,5 @@ public interface PairWatch {
      * @param key how the key with most pairs among them reads
      * @param keyPairs the rows that it finds
      */
-    void add(Step.Probe step, long pairs, Supplier<String> key, long keyPairs);
+    void add(long pairs, Supplier<String> key, long keyPairs);
 }

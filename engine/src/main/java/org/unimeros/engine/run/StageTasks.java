@@ -4,17 +4,18 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.OptionalLong;
 import java.util.function.Consumer;
 import java.util.stream.IntStream;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.join.PairGuard;
 import org.unimeros.engine.key.KeySketch;
+import org.unimeros.engine.run.TaskInput.Rows;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.Replanner;
 import org.unimeros.engine.schedule.Replanner.PartRange;
 import org.unimeros.engine.sort.SortedRuns;
-import org.unimeros.engine.source.Split;
 import org.unimeros.engine.stage.Output;
 import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.Source;
@@ -48,73 +49,87 @@ final class StageTasks {
         Stage stage = plan.stage(stageId);
         List<TaskInput> tasks = new ArrayList<>();
         for (int p = 0; p < stage.pipelines().size(); p++) {
-            int pipeline = p;
-            if (!stage.pipelines().get(p).when().stream().allMatch(this::holds)) {
-                continue;
-            }
-            expectPairs(stage.pipelines().get(p));
-            switch (stage.pipelines().get(p).source()) {
-                case Source.Table table -> {
-                    for (int s = 0; s < table.plan().splits().size(); s++) {
-                        tasks.add(TaskInput.split(pipeline, s));
-                    }
+            Stage.Pipeline pipeline = stage.pipelines().get(p);
+            if (pipeline.when().stream().allMatch(this::holds)) {
+                expectPairs(pipeline);
+                for (Rows rows : rowsOfTasks(pipeline)) {
+                    tasks.add(new TaskInput(stageId, p, rows, sides(pipeline, rows)));
                 }
-                case Source.Given given -> tasks.add(TaskInput.given(pipeline));
-                case Source.Runs sorted ->
-                    new SortedRuns(exchange.results(sorted.stage()), sorted.keys())
-                            .ranges(sorted.cut(), settings.targetPartBytes())
-                            .forEach(range -> tasks.add(TaskInput.range(pipeline, range)));
-                case Source.Parts parts ->
-                    ranges(stage.pipelines().get(p), parts)
-                            .forEach(range -> tasks.add(TaskInput.parts(pipeline, range)));
             }
         }
         inputs.put(stageId, tasks);
         return tasks.size();
     }
 
+    /** What goes through each task of a pipeline. */
+    private List<? extends Rows> rowsOfTasks(Stage.Pipeline pipeline) {
+        return switch (pipeline.source()) {
+            case Source.Table table ->
+                IntStream.range(0, table.plan().splits().size())
+                        .mapToObj(Rows.OfSplit::new)
+                        .toList();
+            case Source.Given given -> List.of(new Rows.Given());
+            case Source.Runs sorted ->
+                new SortedRuns(exchange.results(sorted.stage()), sorted.keys())
+                        .ranges(sorted.cut(), settings.targetPartBytes()).stream()
+                                .map(range -> new Rows.OfRange(sorted.stage(), range))
+                                .toList();
+            case Source.Parts parts ->
+                ranges(pipeline, parts).stream()
+                        .map(range -> new Rows.OfParts(parts.stage(), range))
+                        .toList();
+        };
+    }
+
+    /** The other sides of the joins of a task: all of it where it is copied, else the parts that belong to those that go through. */
+    private static List<Rows> sides(Stage.Pipeline pipeline, Rows rows) {
+        return pipeline.joins().values().stream()
+                .<Rows>map(join -> join.copied()
+                        ? new Rows.OfAll(join.buildStage())
+                        : new Rows.OfParts(join.buildStage(), ((Rows.OfParts) rows).parts()))
+                .toList();
+    }
+
     private void expectPairs(Stage.Pipeline pipeline) {
-        for (Step step : pipeline.steps()) {
-            boolean bothDivided =
-                    step instanceof Step.Probe probe && !probe.copied() && pipeline.source() instanceof Source.Parts;
-            if (bothDivided) {
-                Step.Probe probe = (Step.Probe) step;
-                Source.Parts parts = (Source.Parts) pipeline.source();
+        pipeline.joins().forEach((id, join) -> {
+            if (!join.copied() && pipeline.source() instanceof Source.Parts parts) {
                 pairs.expect(
-                        probe,
+                        id,
+                        join,
                         KeySketch.merged(exchange.sketches(parts.stage())),
-                        KeySketch.merged(exchange.sketches(probe.buildStage())),
+                        KeySketch.merged(exchange.sketches(join.buildStage())),
                         warn);
             }
-        }
+        });
         expectAllPairs(pipeline);
     }
 
     /** Rows of a first join without keys, which looks at all pairs, where nothing before it leaves rows out. */
     private void expectAllPairs(Stage.Pipeline pipeline) {
-        for (Step step : pipeline.steps()) {
-            if (step instanceof Step.Probe probe) {
-                long rows = rows(pipeline.source());
-                if (probe.probeKeys().isEmpty() && rows > 0) {
-                    pairs.expectAll(probe, rows, exchange.rows(probe.buildStage()), warn);
-                }
-                return;
-            }
-            if (!(step instanceof Step.Select)) {
-                return;
-            }
+        if (pipeline.joins().isEmpty()) {
+            return;
+        }
+        Map.Entry<Integer, Step.Probe> first = pipeline.joins().firstEntry();
+        Step.Probe join = first.getValue();
+        boolean allComeBy = pipeline.steps().stream().takeWhile(s -> s != join).allMatch(Step.Select.class::isInstance);
+        OptionalLong rows = rows(pipeline.source());
+        if (allComeBy && join.probeKeys().isEmpty() && rows.isPresent()) {
+            pairs.expectAll(first.getKey(), join, rows.getAsLong(), exchange.rows(join.buildStage()), warn);
         }
     }
 
-    /** How many rows a source has; -1 where that is not known. */
-    private long rows(Source source) {
+    /** How many rows a source has, where that is known. */
+    private OptionalLong rows(Source source) {
         return switch (source) {
-            case Source.Table table ->
-                table.plan().open().isEmpty() ? table.plan().estimatedRows() : -1;
+            case Source.Table table -> {
+                boolean isKnown = table.plan().open().isEmpty() && table.plan().estimatedRows() >= 0;
+                yield isKnown ? OptionalLong.of(table.plan().estimatedRows()) : OptionalLong.empty();
+            }
             case Source.Given given ->
-                given.batches().stream().mapToLong(Batch::rowCount).sum();
-            case Source.Runs sorted -> exchange.rows(sorted.stage());
-            case Source.Parts parts -> exchange.rows(parts.stage());
+                OptionalLong.of(
+                        given.batches().stream().mapToLong(Batch::rowCount).sum());
+            case Source.Runs sorted -> OptionalLong.of(exchange.rows(sorted.stage()));
+            case Source.Parts parts -> OptionalLong.of(exchange.rows(parts.stage()));
         };
     }
 
@@ -131,11 +146,9 @@ final class StageTasks {
         }
         long[] bytes = new long[count];
         exchange.addBytes(parts.stage(), bytes);
-        for (Step step : pipeline.steps()) {
-            if (step instanceof Step.Probe probe && !probe.copied()) {
-                exchange.addBytes(probe.buildStage(), bytes);
-            }
-        }
+        pipeline.joins().values().stream()
+                .filter(join -> !join.copied())
+                .forEach(join -> exchange.addBytes(join.buildStage(), bytes));
         return Replanner.merge(bytes, settings.targetPartBytes());
     }
 
@@ -145,19 +158,16 @@ final class StageTasks {
         List<TaskInput> tasks = inputs.get(stageId);
         for (int t = 0; t < tasks.size(); t++) {
             TaskInput input = tasks.get(t);
-            boolean isSplit = input.split() >= 0;
-            String place = isSplit ? split(stageId, input).place() : "";
-            if (!place.isEmpty()) {
-                places.put(t, place);
+            Source source =
+                    plan.stage(stageId).pipelines().get(input.pipeline()).source();
+            if (input.rows() instanceof Rows.OfSplit of && source instanceof Source.Table table) {
+                String place = table.plan().splits().get(of.split()).place();
+                if (!place.isEmpty()) {
+                    places.put(t, place);
+                }
             }
         }
         return places;
-    }
-
-    private Split split(int stageId, TaskInput input) {
-        Source.Table table = (Source.Table)
-                plan.stage(stageId).pipelines().get(input.pipeline()).source();
-        return table.plan().splits().get(input.split());
     }
 
     TaskInput input(AttemptId attempt) {
@@ -165,14 +175,6 @@ final class StageTasks {
     }
 
     String describeInput(AttemptId attempt) {
-        TaskInput input = input(attempt);
-        if (input.split() >= 0) {
-            return split(attempt.stage(), input).describe();
-        }
-        if (input.range() != null) {
-            return "a range of sorted rows";
-        }
-        PartRange parts = input.parts();
-        return parts == null ? "given rows" : "parts " + parts.from() + " to " + (parts.end() - 1);
+        return input(attempt).describe(plan);
     }
 }

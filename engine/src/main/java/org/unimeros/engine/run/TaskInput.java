@@ -1,30 +1,56 @@
 package org.unimeros.engine.run;
 
 import java.io.Serializable;
+import java.util.List;
 import org.unimeros.engine.schedule.Replanner.PartRange;
 import org.unimeros.engine.sort.SortedRuns;
+import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.Source;
 
 /**
- * What a task reads. One of {@code parts} and {@code range} is set where it reads what other stages made.
+ * What a task reads: the rows that go through its pipeline, and the other side of each of its joins.
  *
+ * @param stage the number of its stage
  * @param pipeline the number of its pipeline within the stage
- * @param split the number of its split within the table of the pipeline; -1 when it reads no table
+ * @param rows what goes through
+ * @param sides the other sides of its joins, in their order
  */
-public record TaskInput(int pipeline, int split, PartRange parts, SortedRuns.Range range) implements Serializable {
+public record TaskInput(int stage, int pipeline, Rows rows, List<Rows> sides) implements Serializable {
 
-    static TaskInput given(int pipeline) {
-        return new TaskInput(pipeline, -1, null, null);
+    public TaskInput {
+        sides = List.copyOf(sides);
     }
 
-    static TaskInput split(int pipeline, int split) {
-        return new TaskInput(pipeline, split, null, null);
+    /** Rows that a task reads. */
+    public sealed interface Rows extends Serializable {
+
+        /** One of the splits of the table that the pipeline scans. */
+        record OfSplit(int split) implements Rows {}
+
+        /** Parts that a stage made, of all its tasks. */
+        record OfParts(int stage, PartRange parts) implements Rows {}
+
+        /** A range of the rows that the tasks of a stage have sorted. */
+        record OfRange(int stage, SortedRuns.Range range) implements Rows {}
+
+        /** All that a stage made, which other tasks read as well. */
+        record OfAll(int stage) implements Rows {}
+
+        /** The rows that the plan has. */
+        record Given() implements Rows {}
     }
 
-    static TaskInput parts(int pipeline, PartRange parts) {
-        return new TaskInput(pipeline, -1, parts, null);
-    }
-
-    static TaskInput range(int pipeline, SortedRuns.Range range) {
-        return new TaskInput(pipeline, -1, null, range);
+    /** What goes through the pipeline, for people. */
+    public String describe(PhysicalPlan plan) {
+        return switch (rows) {
+            case Rows.OfSplit of -> {
+                Source source = plan.stage(stage).pipelines().get(pipeline).source();
+                yield ((Source.Table) source).plan().splits().get(of.split()).describe();
+            }
+            case Rows.OfParts of -> of.parts().toString();
+            case Rows.OfRange of -> "a range of sorted rows";
+            case Rows.OfAll of -> "the rows of stage " + of.stage();
+            case Rows.Given given -> "given rows";
+        };
     }
 }

@@ -1,5 +1,6 @@
 package org.unimeros.engine.run;
 
+import java.util.ArrayList;
 import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
@@ -19,7 +20,9 @@ import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.own.HeldPieces;
 import org.unimeros.engine.own.JobFiles;
 import org.unimeros.engine.own.TaskScope;
+import org.unimeros.engine.run.TaskInput.Rows;
 import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.sort.SortedRuns;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.engine.source.Split;
@@ -81,14 +84,13 @@ public final class TaskRunner {
      */
     public Done run(AttemptId attempt, TaskInput input, BooleanSupplier cancelled, AttemptLog log) {
         Stage stage = plan.stage(attempt.stage());
-        Source source = stage.pipelines().get(input.pipeline()).source();
-        Split split =
-                source instanceof Source.Table table ? table.plan().splits().get(input.split()) : null;
+        Stage.Pipeline pipeline = stage.pipelines().get(input.pipeline());
+        Split split = split(pipeline.source(), input.rows());
         TaskScope scope = new TaskScope(
                 attempt.stage(),
                 attempt.task(),
                 attempt.attempt(),
-                describe(split, input),
+                input.describe(plan),
                 log.counters(),
                 files,
                 cancelled,
@@ -100,16 +102,16 @@ public final class TaskRunner {
                 : null;
         boolean finished = false;
         TaskChain chain = null;
-        try (BatchReader reader = reader(source, split, input, log)) {
+        try (BatchReader reader = reader(pipeline.source(), split, input.rows(), log)) {
             chain = new TaskChain(
                     stage,
                     input.pipeline(),
-                    probe -> table(probe, input, scope),
-                    () -> exchange.pieces(((Source.Runs) source).stage(), ((Source.Runs) source).keys(), input.range()),
+                    sides(pipeline, input, scope),
+                    runs(pipeline.source(), input.rows()),
                     writer,
                     workspace,
                     nanoClock,
-                    (step, count, key, most) -> pairs.add(step, count, key, most, warn),
+                    (id, join) -> pairs.watch(id, join, warn),
                     scope);
             // Code of the job that was asked to stop may have left things out.
             if (!chain.run(reader) || cancelled.getAsBoolean()) {
@@ -127,40 +129,51 @@ public final class TaskRunner {
         }
     }
 
-    private static String describe(Split split, TaskInput input) {
-        if (split != null) {
-            return split.describe();
-        }
-        return input.parts() == null
-                ? input.range() == null ? "given rows" : "a range of sorted rows"
-                : "part " + input.parts().from();
+    /** The split that a task reads; null where it reads none. */
+    private static Split split(Source source, Rows rows) {
+        return source instanceof Source.Table table && rows instanceof Rows.OfSplit of
+                ? table.plan().splits().get(of.split())
+                : null;
     }
 
-    private BatchReader reader(Source source, Split split, TaskInput input, ReadContext context) {
-        return switch (source) {
-            case Source.Table table -> split.open(context);
-            case Source.Given given ->
-                new ListReader(given.batches().stream().map(Chunk::inMemory).toList());
-            case Source.Runs sorted -> new ListReader(List.of());
-            case Source.Parts parts -> new ListReader(exchange.chunks(parts.stage(), input.parts()));
-        };
+    private BatchReader reader(Source source, Split split, Rows rows, ReadContext context) {
+        if (source instanceof Source.Given given) {
+            return new ListReader(given.batches().stream().map(Chunk::inMemory).toList());
+        }
+        return split != null ? split.open(context) : new ListReader(chunks(rows));
     }
 
-    private BuildSide table(Step.Probe probe, TaskInput input, TaskScope scope) {
-        if (probe.copied()) {
-            return shared(probe, scope);
+    /** What comes by itself; sorted rows come where they are merged. */
+    private List<Chunk> chunks(Rows rows) {
+        return rows instanceof Rows.OfParts of ? exchange.chunks(of.stage(), of.parts()) : List.of();
+    }
+
+    private List<SortedRuns.Piece> runs(Source source, Rows rows) {
+        return source instanceof Source.Runs sorted && rows instanceof Rows.OfRange of
+                ? exchange.pieces(of.stage(), sorted.keys(), of.range())
+                : List.of();
+    }
+
+    private List<BuildSide> sides(Stage.Pipeline pipeline, TaskInput input, TaskScope scope) {
+        List<BuildSide> sides = new ArrayList<>();
+        pipeline.joins()
+                .forEach((id, join) -> sides.add(side(id, join, input.sides().get(sides.size()), scope)));
+        return sides;
+    }
+
+    private BuildSide side(int id, Step.Probe join, Rows rows, TaskScope scope) {
+        if (rows instanceof Rows.OfAll) {
+            return shared(id, join, scope);
         }
-        List<Chunk> chunks = exchange.chunks(probe.buildStage(), input.parts());
+        List<Chunk> chunks = chunks(rows);
         boolean fits = JoinTable.bytesFor(chunks) <= workspace.perTask() / 2;
-        return fits ? built(probe, chunks, scope) : new BuildSide.TooLarge(chunks);
+        return fits ? built(join, chunks, scope) : new BuildSide.TooLarge(chunks);
     }
 
     /** One table for all tasks, made by the first of them that needs it. Should that one fail, the next one tries. */
-    private BuildSide shared(Step.Probe probe, TaskScope scope) {
+    private BuildSide shared(int id, Step.Probe probe, TaskScope scope) {
         SharedSide mine = new SharedSide();
-        for (SharedSide other = copies.putIfAbsent(probe.id(), mine);
-                other != null;
-                other = copies.putIfAbsent(probe.id(), mine)) {
+        for (SharedSide other = copies.putIfAbsent(id, mine); other != null; other = copies.putIfAbsent(id, mine)) {
             BuildSide made = other.help();
             if (made != null) {
                 return made;
@@ -168,19 +181,19 @@ public final class TaskRunner {
         }
         BuildSide made = null;
         try {
-            made = copied(probe, scope, mine.work());
+            made = copied(id, probe, scope, mine.work());
             mine.set(made);
             return made;
         } finally {
             if (made == null) {
-                copies.remove(probe.id(), mine);
+                copies.remove(id, mine);
                 mine.giveUp();
             }
         }
     }
 
     /** Where there is no memory for the table, every task reads the rows piece by piece. */
-    private BuildSide copied(Step.Probe probe, TaskScope scope, JointWork work) {
+    private BuildSide copied(int id, Step.Probe probe, TaskScope scope, JointWork work) {
         int parts = plan.stage(probe.buildStage()).output() instanceof Output.ToParts divided ? divided.parts() : 1;
         List<Chunk> chunks = exchange.allChunks(probe.buildStage(), parts);
         long bytes = JoinTable.bytesFor(chunks);
@@ -190,7 +203,7 @@ public final class TaskRunner {
         boolean isMade = false;
         try (Evaluator evaluator = new Evaluator(scope)) {
             JoinTable table = JoinTable.buildForMany(chunks, probe.buildSchema(), probe.buildKeys(), evaluator, work);
-            copiedBytes.put(probe.id(), bytes);
+            copiedBytes.put(id, bytes);
             isMade = true;
             return new BuildSide.InMemory(table);
         } finally {
@@ -209,9 +222,9 @@ public final class TaskRunner {
     /** Lets go of what only the tasks of a stage shared. */
     public void stageFinished(int stageId) {
         for (Stage.Pipeline pipeline : plan.stage(stageId).pipelines()) {
-            for (Step step : pipeline.steps()) {
-                copies.remove(step.id());
-                Long bytes = copiedBytes.remove(step.id());
+            for (int id : pipeline.joins().keySet()) {
+                copies.remove(id);
+                Long bytes = copiedBytes.remove(id);
                 if (bytes != null) {
                     workspace.copies().release(bytes);
                 }

@@ -10,7 +10,12 @@ public final class Replanner {
     private Replanner() {}
 
     /** Parts {@code from} to {@code end}, without {@code end}, for one task. */
-    public record PartRange(int from, int end) implements Serializable {}
+    public record PartRange(int from, int end) implements Serializable {
+        @Override
+        public String toString() {
+            return end - from == 1 ? "part " + from : "parts " + from + " to " + (end - 1);
+        }
+    }
 
     /**
      * Merges neighbouring parts until each task has about the target size; a part is never cut.

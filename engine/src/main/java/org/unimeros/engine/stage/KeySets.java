@@ -3,7 +3,6 @@ package org.unimeros.engine.stage;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.ColumnRef;
@@ -79,10 +78,5 @@ record KeySets(List<Named> keys, List<NamedAggregate> aggregates, List<List<Expr
 
     private static Aggregate over(Aggregate aggregate, List<Expression> common) {
         return aggregate.map(e -> Expressions.substitute(e, common));
-    }
-
-    /** The keys that the summary by all keys has. */
-    Schema schema() {
-        return new Schema(keys.stream().map(Named::field).toList());
     }
 }

@@ -10,9 +10,10 @@ import org.unimeros.engine.source.TableSink;
 /** Where the batches of a stage go. */
 public sealed interface Output extends Serializable {
 
-    int id();
-
     String describe();
+
+    /** Whether it holds more rows than a batch, so that it needs a share of the memory of its task. */
+    boolean holdsRows();
 
     /**
      * Divided by the hash of keys for the next stage; without keys, all in one part.
@@ -20,9 +21,14 @@ public sealed interface Output extends Serializable {
      * @param forJoin whether frequent keys are noted, for a join to know what it will make
      * @param byNumber whether the only key, an int, is itself the number of the part
      */
-    record ToParts(int id, List<Expression> keys, int parts, boolean forJoin, boolean byNumber) implements Output {
-        public ToParts(int id, List<Expression> keys, int parts, boolean forJoin) {
-            this(id, keys, parts, forJoin, false);
+    record ToParts(List<Expression> keys, int parts, boolean forJoin, boolean byNumber) implements Output {
+        public ToParts(List<Expression> keys, int parts, boolean forJoin) {
+            this(keys, parts, forJoin, false);
+        }
+
+        @Override
+        public boolean holdsRows() {
+            return true;
         }
 
         @Override
@@ -42,7 +48,12 @@ public sealed interface Output extends Serializable {
      *
      * @param fine whether ranges are cut between few rows, since a number of them is wanted
      */
-    record ToRuns(int id, List<SortKey> keys, boolean fine) implements Output {
+    record ToRuns(List<SortKey> keys, boolean fine) implements Output {
+        @Override
+        public boolean holdsRows() {
+            return false;
+        }
+
         @Override
         public String describe() {
             return "sorted rows, to be merged by ranges";
@@ -50,7 +61,12 @@ public sealed interface Output extends Serializable {
     }
 
     /** Kept whole, for joins that look rows up in it. */
-    record ToCopies(int id) implements Output {
+    record ToCopies() implements Output {
+        @Override
+        public boolean holdsRows() {
+            return false;
+        }
+
         @Override
         public String describe() {
             return "copy to all tasks";
@@ -58,7 +74,12 @@ public sealed interface Output extends Serializable {
     }
 
     /** Handed to whoever asked, in the order of the tasks. */
-    record ToResult(int id) implements Output {
+    record ToResult() implements Output {
+        @Override
+        public boolean holdsRows() {
+            return false;
+        }
+
         @Override
         public String describe() {
             return "result";
@@ -66,7 +87,12 @@ public sealed interface Output extends Serializable {
     }
 
     /** Written to a place outside. */
-    record ToSink(int id, TableSink sink) implements Output {
+    record ToSink(TableSink sink) implements Output {
+        @Override
+        public boolean holdsRows() {
+            return true;
+        }
+
         @Override
         public String describe() {
             return "write " + sink.describe();

@@ -64,10 +64,7 @@ public record PhysicalPlan(List<Stage> stages, Schema schema) implements Seriali
         for (int i = stages.size() - 1; i >= 0; i--) {
             Stage stage = stages.get(i);
             lines.add(new Line("stage " + stage.id(), Role.STAGE, stage.id()));
-            lines.add(new Line(
-                    "  " + stage.output().describe(),
-                    Role.OUTPUT,
-                    stage.output().id()));
+            lines.add(new Line("  " + stage.output().describe(), Role.OUTPUT, stage.outputId()));
             for (Stage.Pipeline pipeline : stage.pipelines()) {
                 String indent = stage.pipelines().size() == 1 ? "    " : "  + ";
                 for (Stage.When when : pipeline.when()) {
@@ -76,13 +73,10 @@ public record PhysicalPlan(List<Stage> stages, Schema schema) implements Seriali
                 }
                 for (int s = pipeline.steps().size() - 1; s >= 0; s--) {
                     Step step = pipeline.steps().get(s);
-                    lines.add(new Line(indent + step.describe(), Role.STEP, step.id()));
+                    lines.add(new Line(indent + step.describe(), Role.STEP, pipeline.stepId(s)));
                     indent = "    ";
                 }
-                lines.add(new Line(
-                        indent + pipeline.source().describe(),
-                        Role.SOURCE,
-                        pipeline.source().id()));
+                lines.add(new Line(indent + pipeline.source().describe(), Role.SOURCE, pipeline.sourceId()));
             }
         }
         return lines;

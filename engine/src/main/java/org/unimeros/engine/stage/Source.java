@@ -9,22 +9,15 @@ import org.unimeros.engine.source.ScanPlan;
 /** Where the batches of a pipeline come from. */
 public sealed interface Source extends Serializable {
 
-    int id();
-
     String describe();
 
-    /** The same source under another id. */
-    default Source withId(int other) {
-        return switch (this) {
-            case Table t -> new Table(other, t.name, t.columns, t.plan);
-            case Parts p -> new Parts(other, p.stage, p.apart);
-            case Runs r -> new Runs(other, r.stage, r.keys, r.cut);
-            case Given g -> new Given(other, g.batches);
-        };
+    /** The stages whose rows it reads. */
+    default List<Integer> stagesRead() {
+        return List.of();
     }
 
     /** Splits of a table, one per task. */
-    record Table(int id, String name, List<String> columns, ScanPlan plan) implements Source {
+    record Table(String name, List<String> columns, ScanPlan plan) implements Source {
         @Override
         public String describe() {
             String skipped = plan.skippedFiles() == 0 && plan.skippedBytes() == 0
@@ -44,9 +37,14 @@ public sealed interface Source extends Serializable {
      *
      * @param apart whether every part has a task of its own, however small it is
      */
-    record Parts(int id, int stage, boolean apart) implements Source {
-        public Parts(int id, int stage) {
-            this(id, stage, false);
+    record Parts(int stage, boolean apart) implements Source {
+        public Parts(int stage) {
+            this(stage, false);
+        }
+
+        @Override
+        public List<Integer> stagesRead() {
+            return List.of(stage);
         }
 
         @Override
@@ -60,7 +58,12 @@ public sealed interface Source extends Serializable {
      *
      * @param cut how ranges are cut
      */
-    record Runs(int id, int stage, List<SortKey> keys, Cut cut) implements Source {
+    record Runs(int stage, List<SortKey> keys, Cut cut) implements Source {
+        @Override
+        public List<Integer> stagesRead() {
+            return List.of(stage);
+        }
+
         @Override
         public String describe() {
             return "read ranges of the sorted rows of stage " + stage;
@@ -68,7 +71,7 @@ public sealed interface Source extends Serializable {
     }
 
     /** Rows that are there already, read by one task. */
-    record Given(int id, List<Batch> batches) implements Source {
+    record Given(List<Batch> batches) implements Source {
         @Override
         public String describe() {
             return "given rows";

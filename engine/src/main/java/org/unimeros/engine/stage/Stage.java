@@ -1,36 +1,69 @@
 package org.unimeros.engine.stage;
 
 import java.io.Serializable;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.OptionalLong;
-import java.util.stream.Collectors;
-import java.util.stream.Stream;
+import java.util.SequencedMap;
+import java.util.Set;
+import java.util.TreeSet;
 import org.unimeros.engine.data.Schema;
 
 /**
- * Pipelines that run without waiting for one another, and what becomes of their rows.
+ * Pipelines that run without waiting for one another, and what becomes of their rows. Sources, steps and the output have numbers in the plan, by
+ * which their figures are reported.
  *
+ * @param outputId the number of the output, which is the last one of the stage
  * @param schema the columns that the output gets
  * @param expected what the stage is expected to make
  * @param rowsWanted when the first tasks, in order, have made so many rows, the others are not needed
  */
 public record Stage(
-        int id, List<Pipeline> pipelines, Output output, Schema schema, Estimate expected, OptionalLong rowsWanted)
+        int id,
+        List<Pipeline> pipelines,
+        Output output,
+        int outputId,
+        Schema schema,
+        Estimate expected,
+        OptionalLong rowsWanted)
         implements Serializable {
 
     /**
      * A source and what is done with its batches.
      *
+     * @param sourceId the number of the source; those of the steps follow
      * @param when what must hold for the pipeline to have tasks; of two ways to do the same, one has
      */
-    public record Pipeline(Source source, List<Step> steps, List<When> when) implements Serializable {
+    public record Pipeline(int sourceId, Source source, List<Step> steps, List<When> when) implements Serializable {
         public Pipeline {
             steps = List.copyOf(steps);
             when = List.copyOf(when);
         }
 
+        /** A pipeline that is to be numbered by its stage. */
         public Pipeline(Source source, List<Step> steps) {
-            this(source, steps, List.of());
+            this(0, source, steps, List.of());
+        }
+
+        /** The number of a step in the plan. */
+        public int stepId(int step) {
+            return sourceId + 1 + step;
+        }
+
+        /** The numbers of its joins in the plan, with the joins in their order. */
+        public SequencedMap<Integer, Step.Probe> joins() {
+            SequencedMap<Integer, Step.Probe> joins = new LinkedHashMap<>();
+            for (int s = 0; s < steps.size(); s++) {
+                if (steps.get(s) instanceof Step.Probe probe) {
+                    joins.put(stepId(s), probe);
+                }
+            }
+            return joins;
+        }
+
+        private Pipeline numbered(int first) {
+            return new Pipeline(first, source, steps, when);
         }
     }
 
@@ -46,27 +79,32 @@ public record Stage(
         pipelines = List.copyOf(pipelines);
     }
 
-    private static Stream<Integer> source(Source source) {
-        return switch (source) {
-            case Source.Parts parts -> Stream.of(parts.stage());
-            case Source.Runs runs -> Stream.of(runs.stage());
-            case Source.Table table -> Stream.empty();
-            case Source.Given given -> Stream.empty();
-        };
+    /** A stage whose sources, steps and output get numbers from {@code first} on. */
+    public static Stage numbered(
+            int id,
+            int first,
+            List<Pipeline> pipelines,
+            Output output,
+            Schema schema,
+            Estimate expected,
+            OptionalLong rowsWanted) {
+        List<Pipeline> numbered = new ArrayList<>();
+        int next = first;
+        for (Pipeline pipeline : pipelines) {
+            numbered.add(pipeline.numbered(next));
+            next = numbered.getLast().stepId(pipeline.steps().size());
+        }
+        return new Stage(id, numbered, output, next, schema, expected, rowsWanted);
     }
 
     /** The stages that must be finished before this one starts. */
     public List<Integer> dependencies() {
-        return pipelines.stream()
-                .flatMap(p -> Stream.of(
-                                source(p.source()),
-                                p.steps().stream()
-                                        .filter(Step.Probe.class::isInstance)
-                                        .map(s -> ((Step.Probe) s).buildStage()),
-                                p.when().stream().map(When::stage))
-                        .flatMap(x -> x))
-                .distinct()
-                .sorted()
-                .collect(Collectors.toList());
+        Set<Integer> all = new TreeSet<>();
+        for (Pipeline pipeline : pipelines) {
+            all.addAll(pipeline.source().stagesRead());
+            pipeline.steps().forEach(step -> all.addAll(step.stagesRead()));
+            pipeline.when().forEach(when -> all.add(when.stage()));
+        }
+        return List.copyOf(all);
     }
 }

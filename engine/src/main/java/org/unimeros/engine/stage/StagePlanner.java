@@ -5,10 +5,9 @@ import java.util.BitSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.OptionalLong;
-import java.util.function.Function;
-import java.util.function.UnaryOperator;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
+import org.unimeros.engine.aggregate.Accumulator;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
@@ -77,7 +76,7 @@ public final class StagePlanner {
     public static PhysicalPlan forResult(Plan plan, PlanSettings settings) {
         StagePlanner planner = new StagePlanner(settings);
         Fragment last = planner.fragment(plan);
-        planner.close(last, new Output.ToResult(planner.nextId++));
+        planner.close(last, new Output.ToResult());
         return new PhysicalPlan(planner.stages, plan.schema());
     }
 
@@ -85,7 +84,7 @@ public final class StagePlanner {
     public static PhysicalPlan forSink(Plan plan, TableSink sink, PlanSettings settings) {
         StagePlanner planner = new StagePlanner(settings);
         Fragment last = planner.together(plan, sink);
-        planner.close(last, new Output.ToSink(planner.nextId++, sink));
+        planner.close(last, new Output.ToSink(sink));
         return new PhysicalPlan(planner.stages, plan.schema());
     }
 
@@ -105,25 +104,24 @@ public final class StagePlanner {
 
     private record Fragment(List<Pipeline> pipelines, Schema schema, Estimate estimate, OptionalLong rowsWanted) {
 
-        Fragment then(Function<Pipeline, Step> step, Schema newSchema, Estimate newEstimate) {
+        Fragment then(Step step, Schema newSchema, Estimate newEstimate) {
             List<Pipeline> longer = pipelines.stream()
                     .map(p -> {
                         List<Step> steps = new ArrayList<>(p.steps());
-                        steps.add(step.apply(p));
-                        return new Pipeline(p.source(), steps, p.when());
+                        steps.add(step);
+                        return new Pipeline(0, p.source(), steps, p.when());
                     })
                     .toList();
             return new Fragment(longer, newSchema, newEstimate, OptionalLong.empty());
         }
 
-        /** The same under a further condition, each pipeline changed as well. */
-        Fragment when(When condition, UnaryOperator<Pipeline> change) {
+        /** The same under a further condition. */
+        Fragment when(When condition) {
             List<Pipeline> limited = pipelines.stream()
-                    .map(change)
                     .map(p -> {
                         List<When> all = new ArrayList<>(p.when());
                         all.add(condition);
-                        return new Pipeline(p.source(), p.steps(), all);
+                        return new Pipeline(0, p.source(), p.steps(), all);
                     })
                     .toList();
             return new Fragment(limited, schema, estimate, rowsWanted);
@@ -137,7 +135,7 @@ public final class StagePlanner {
     private Fragment fragment(Plan plan) {
         return switch (plan) {
             case Scan s -> scan(s);
-            case Inline i -> starting(new Source.Given(nextId++, i.batches()), i.schema(), inlineSize(i));
+            case Inline i -> starting(new Source.Given(i.batches()), i.schema(), inlineSize(i));
             case Filter f -> where(fragment(f.input()), f.condition());
             case Project p -> {
                 Fragment input = fragment(p.input());
@@ -145,7 +143,7 @@ public final class StagePlanner {
                 Estimate size = new Estimate(
                         input.estimate.rows(),
                         input.estimate.scaled(Math.min(1, width)).bytes());
-                yield input.then(x -> new Step.Select(nextId++, p.outputs()), p.schema(), size);
+                yield input.then(new Step.Select(p.outputs()), p.schema(), size);
             }
             case Join j -> join(j);
             case Group g -> grouped(g);
@@ -157,7 +155,7 @@ public final class StagePlanner {
             case Union u -> union(u);
             case Apply a -> {
                 Fragment input = fragment(a.input());
-                yield input.then(x -> new Step.Apply(nextId++, a.code()), a.schema(), input.estimate);
+                yield input.then(new Step.Apply(a.code()), a.schema(), input.estimate);
             }
             case Reduce r -> reduce(r);
         };
@@ -174,33 +172,31 @@ public final class StagePlanner {
                 together.add(0, SortKey.ascending(PlanBuilder.column(input.schema, number.column())));
             }
             made = input.then(
-                    x -> new Step.Combine(
-                            nextId++, together, input.schema, r.combiner().get()),
+                    new Step.Combine(together, input.schema, r.combiner().get()),
                     input.schema,
                     input.estimate.scaled(GROUP_SHARE));
         }
         Fragment moved = moved(r, made, keys);
         boolean merges = r.division() instanceof ByRange;
         return moved.then(
-                x -> new Step.Reduce(nextId++, r.order(), r.keys(), input.schema, merges, r.code()),
+                new Step.Reduce(r.order(), r.keys(), input.schema, merges, r.code()),
                 r.schema(),
                 moved.estimate.scaled(GROUP_SHARE));
     }
 
     private Fragment moved(Reduce r, Fragment made, List<SortKey> keys) {
         if (r.division() instanceof ByRange) {
-            Fragment local = made.then(
-                    x -> new Step.Order(nextId++, r.order(), made.schema, Long.MAX_VALUE), made.schema, made.estimate);
-            int stage = close(local, new Output.ToRuns(nextId++, r.order(), true));
+            Fragment local =
+                    made.then(new Step.Order(r.order(), made.schema, Long.MAX_VALUE), made.schema, made.estimate);
+            int stage = close(local, new Output.ToRuns(r.order(), true));
             Source.Cut cut = new Source.Cut(keys.size(), r.reducers());
-            return starting(new Source.Runs(nextId++, stage, r.order(), cut), made.schema, made.estimate);
+            return starting(new Source.Runs(stage, r.order(), cut), made.schema, made.estimate);
         }
         Output output = r.division() instanceof ByNumber number
                 ? new Output.ToParts(
-                        nextId++, List.of(PlanBuilder.column(made.schema, number.column())), r.reducers(), false, true)
-                : new Output.ToParts(
-                        nextId++, keys.stream().map(SortKey::expression).toList(), r.reducers(), false);
-        return starting(new Source.Parts(nextId++, close(made, output), true), made.schema, made.estimate);
+                        List.of(PlanBuilder.column(made.schema, number.column())), r.reducers(), false, true)
+                : new Output.ToParts(keys.stream().map(SortKey::expression).toList(), r.reducers(), false);
+        return starting(new Source.Parts(close(made, output), true), made.schema, made.estimate);
     }
 
     private Fragment starting(Source source, Schema schema, Estimate estimate) {
@@ -215,8 +211,7 @@ public final class StagePlanner {
 
     private Fragment scan(Scan s) {
         ScanPlan plan = s.source().plan(new ScanRequest(s.columns(), s.conditions(), settings.targetSplitBytes()));
-        Source.Table source =
-                new Source.Table(nextId++, s.source().name(), s.schema().names(), plan);
+        Source.Table source = new Source.Table(s.source().name(), s.schema().names(), plan);
         double share = width(s.schema()) / Math.max(1, width(s.source().schema()));
         long rows = plan.estimatedRows();
         // Files can be packed much tighter than rows in memory, which is what has to be there for a copy. With -1,
@@ -232,7 +227,7 @@ public final class StagePlanner {
     }
 
     private Fragment where(Fragment input, Expression condition) {
-        return input.then(x -> new Step.Where(nextId++, condition), input.schema, input.estimate.scaled(FILTER_SHARE));
+        return input.then(new Step.Where(condition), input.schema, input.estimate.scaled(FILTER_SHARE));
     }
 
     /** A rough width of a row in bytes, for shares only. */
@@ -286,15 +281,13 @@ public final class StagePlanner {
         List<DataType> types =
                 select.schema().fields().stream().map(Field::type).toList();
         return parts.then(
-                x -> new Step.WholeGroup(nextId++, keyColumns, overColumns, types),
-                g.schema(),
-                input.estimate.scaled(GROUP_SHARE));
+                new Step.WholeGroup(keyColumns, overColumns, types), g.schema(), input.estimate.scaled(GROUP_SHARE));
     }
 
     private Fragment expand(Expand e) {
         Fragment input = fragment(e.input());
         return input.then(
-                x -> new Step.Expand(nextId++, e.variants()),
+                new Step.Expand(e.variants()),
                 e.schema(),
                 input.estimate.scaled(e.variants().size()));
     }
@@ -302,8 +295,7 @@ public final class StagePlanner {
     private Fragment unnest(Unnest u) {
         Fragment input = fragment(u.input());
         return input.then(
-                x -> new Step.Unnest(
-                        nextId++, u.list(), u.elements().size(), u.position().isPresent(), u.keepsEmpty()),
+                new Step.Unnest(u.list(), u.elements().size(), u.position().isPresent(), u.keepsEmpty()),
                 u.schema(),
                 input.estimate.scaled(LIST_LENGTH));
     }
@@ -311,7 +303,7 @@ public final class StagePlanner {
     private Fragment window(Window w) {
         Fragment parts = shuffled(fragment(w.input()), w.partition());
         return parts.then(
-                x -> new Step.Window(nextId++, w.input().schema(), w.partition(), w.order(), w.functions()),
+                new Step.Window(w.input().schema(), w.partition(), w.order(), w.functions()),
                 w.schema(),
                 parts.estimate);
     }
@@ -328,14 +320,14 @@ public final class StagePlanner {
                     g.keys().get(i).expression().type()));
         }
         Fragment parts = shuffled(partial, keys);
-        return parts.then(x -> new Step.FinalGroup(nextId++, g.keys(), aggregates), g.schema(), partial.estimate);
+        return parts.then(new Step.FinalGroup(g.keys(), aggregates), g.schema(), partial.estimate);
     }
 
     private Fragment partial(Group g) {
         Fragment input = fragment(g.input());
         return input.then(
-                x -> new Step.PartialGroup(nextId++, g.keys(), g.aggregates()),
-                partialSchema(g),
+                new Step.PartialGroup(g.keys(), g.aggregates()),
+                partialSchema(g.keys(), g.aggregates()),
                 input.estimate.scaled(GROUP_SHARE));
     }
 
@@ -343,17 +335,24 @@ public final class StagePlanner {
         Fragment input = fragment(((Expand) g.input()).input());
         Estimate size = input.estimate.scaled(sets.sets().size() * GROUP_SHARE);
         return input.then(
-                        x -> new Step.PartialGroup(nextId++, sets.keys(), sets.aggregates()),
-                        sets.schema(),
+                        new Step.PartialGroup(sets.keys(), sets.aggregates()),
+                        partialSchema(sets.keys(), sets.aggregates()),
                         input.estimate.scaled(GROUP_SHARE))
                 .then(
-                        x -> new Step.PartialSets(nextId++, sets.keys().size(), sets.aggregates(), sets.sets()),
-                        partialSchema(g),
+                        new Step.PartialSets(sets.keys().size(), sets.aggregates(), sets.sets()),
+                        partialSchema(g.keys(), g.aggregates()),
                         size);
     }
 
-    private static Schema partialSchema(Group g) {
-        return new Schema(g.keys().stream().map(Named::field).toList());
+    /** The columns of a partial grouping: keys, then what the aggregates know so far. */
+    private static Schema partialSchema(List<Named> keys, List<NamedAggregate> aggregates) {
+        List<Field> fields = new ArrayList<>(keys.stream().map(Named::field).toList());
+        for (NamedAggregate aggregate : aggregates) {
+            for (DataType type : Accumulator.partialTypes(aggregate.aggregate())) {
+                fields.add(Field.of("partial " + fields.size(), type));
+            }
+        }
+        return new Schema(fields);
     }
 
     private Fragment shuffled(Fragment fragment, List<Expression> keys) {
@@ -362,25 +361,22 @@ public final class StagePlanner {
 
     private Fragment shuffled(Fragment fragment, List<Expression> keys, boolean forJoin) {
         int parts = keys.isEmpty() ? 1 : settings.parts();
-        int stage = close(fragment, new Output.ToParts(nextId++, keys, parts, forJoin));
-        return starting(new Source.Parts(nextId++, stage), fragment.schema, fragment.estimate);
+        int stage = close(fragment, new Output.ToParts(keys, parts, forJoin));
+        return starting(new Source.Parts(stage), fragment.schema, fragment.estimate);
     }
 
     private Fragment order(Sort s, long limit) {
         Fragment input = fragment(s.input());
-        Fragment local = input.then(
-                x -> new Step.Order(nextId++, s.keys(), s.schema(), limit),
-                input.schema,
-                input.estimate.limited(limit));
+        Fragment local =
+                input.then(new Step.Order(s.keys(), s.schema(), limit), input.schema, input.estimate.limited(limit));
         if (limit == Long.MAX_VALUE) {
-            int stage = close(local, new Output.ToRuns(nextId++, s.keys(), false));
+            int stage = close(local, new Output.ToRuns(s.keys(), false));
             Source.Cut cut = new Source.Cut(s.keys().size(), 0);
-            return starting(new Source.Runs(nextId++, stage, s.keys(), cut), s.schema(), input.estimate)
-                    .then(x -> new Step.Merge(nextId++, s.keys(), s.schema()), s.schema(), input.estimate);
+            return starting(new Source.Runs(stage, s.keys(), cut), s.schema(), input.estimate)
+                    .then(new Step.Merge(s.keys(), s.schema()), s.schema(), input.estimate);
         }
         Fragment gathered = shuffled(local, List.of());
-        return gathered.then(
-                x -> new Step.Order(nextId++, s.keys(), s.schema(), limit), s.schema(), input.estimate.limited(limit));
+        return gathered.then(new Step.Order(s.keys(), s.schema(), limit), s.schema(), input.estimate.limited(limit));
     }
 
     private Fragment limit(Limit l) {
@@ -393,7 +389,7 @@ public final class StagePlanner {
     }
 
     private Fragment take(Fragment input, long offset, long count) {
-        return input.then(x -> new Step.Take(nextId++, offset, count), input.schema, input.estimate.limited(count));
+        return input.then(new Step.Take(offset, count), input.schema, input.estimate.limited(count));
     }
 
     private Fragment union(Union u) {
@@ -459,7 +455,7 @@ public final class StagePlanner {
             outputs.add(new Named(
                     PlanBuilder.column(current.schema, place), all.schema().field(i)));
         }
-        return current.then(x -> new Step.Select(nextId++, outputs), all.schema(), current.estimate);
+        return current.then(new Step.Select(outputs), all.schema(), current.estimate);
     }
 
     private static List<Integer> columnsOf(JoinGraph graph, int input) {
@@ -482,23 +478,19 @@ public final class StagePlanner {
             return swappable(j, choice, build, probe);
         }
         if (choice.copied()) {
-            buildStage = close(build, new Output.ToCopies(nextId++));
+            buildStage = close(build, new Output.ToCopies());
         } else {
-            buildStage = close(
-                    build, new Output.ToParts(nextId++, buildKeys, buildKeys.isEmpty() ? 1 : settings.parts(), true));
+            buildStage = close(build, new Output.ToParts(buildKeys, buildKeys.isEmpty() ? 1 : settings.parts(), true));
             start = shuffled(probe, probeKeys, true);
         }
         return start.then(
-                x -> probe(j, choice, buildStage, choice.copied(), build, probe, choice.why()),
-                j.schema(),
-                choice.size());
+                probe(j, choice, buildStage, choice.copied(), build, probe, choice.why()), j.schema(), choice.size());
     }
 
     private Step.Probe probe(
             Join j, JoinChoice choice, int buildStage, boolean copied, Fragment build, Fragment probe, String why) {
         boolean buildLeft = choice.buildLeft();
         return new Step.Probe(
-                nextId++,
                 buildStage,
                 copied,
                 buildLeft,
@@ -518,16 +510,16 @@ public final class StagePlanner {
     private Fragment swappable(Join j, JoinChoice choice, Fragment build, Fragment probe) {
         List<Expression> probeKeys = choice.buildLeft() ? j.rightKeys() : j.leftKeys();
         List<Expression> buildKeys = choice.buildLeft() ? j.leftKeys() : j.rightKeys();
-        int buildStage = close(build, new Output.ToParts(nextId++, buildKeys, settings.parts(), true));
+        int buildStage = close(build, new Output.ToParts(buildKeys, settings.parts(), true));
         When small = new When(buildStage, settings.copyLimitBytes(), true);
         When large = new When(buildStage, settings.copyLimitBytes(), false);
-        Fragment parts = shuffled(probe.when(large, x -> x), probeKeys, true);
+        Fragment parts = shuffled(probe.when(large), probeKeys, true);
         Fragment shuffled = parts.then(
-                        x -> probe(j, choice, buildStage, false, build, probe, choice.why()), j.schema(), choice.size())
-                .when(large, x -> x);
-        Fragment copied = probe.when(small, this::again)
+                        probe(j, choice, buildStage, false, build, probe, choice.why()), j.schema(), choice.size())
+                .when(large);
+        Fragment copied = probe.when(small)
                 .then(
-                        x -> probe(j, choice, buildStage, true, build, probe, "it turned out small"),
+                        probe(j, choice, buildStage, true, build, probe, "it turned out small"),
                         j.schema(),
                         choice.size());
         List<Pipeline> both = new ArrayList<>(shuffled.pipelines);
@@ -535,17 +527,12 @@ public final class StagePlanner {
         return new Fragment(both, j.schema(), choice.size(), OptionalLong.empty());
     }
 
-    /** The same pipeline with other ids, so that its figures are told apart. */
-    private Pipeline again(Pipeline p) {
-        return new Pipeline(
-                p.source().withId(nextId++),
-                p.steps().stream().map(s -> s.withId(nextId++)).toList(),
-                p.when());
-    }
-
     private int close(Fragment fragment, Output output) {
         int id = stages.size() + 1;
-        stages.add(new Stage(id, fragment.pipelines, output, fragment.schema, fragment.estimate, fragment.rowsWanted));
+        Stage stage = Stage.numbered(
+                id, nextId, fragment.pipelines, output, fragment.schema, fragment.estimate, fragment.rowsWanted);
+        nextId = stage.outputId() + 1;
+        stages.add(stage);
         return id;
     }
 }

@@ -16,50 +16,28 @@ import org.unimeros.engine.plan.Plan.Named;
 import org.unimeros.engine.plan.Plan.NamedAggregate;
 import org.unimeros.engine.plan.Plan.NamedWindow;
 
-/** What a pipeline does with the batches that come by. Each step has an id under which its figures are reported. */
+/** What a pipeline does with the batches that come by. The pipeline numbers its steps. A new kind of step says here what it is, and
+ * {@code TaskChain} makes its operator. */
 public sealed interface Step extends Serializable {
-
-    int id();
 
     /** One line for the plan. */
     String describe();
 
-    /** The same step under another id. */
-    default Step withId(int other) {
-        return switch (this) {
-            case Where s -> new Where(other, s.condition);
-            case Select s -> new Select(other, s.outputs);
-            case PartialGroup s -> new PartialGroup(other, s.keys, s.aggregates);
-            case PartialSets s -> new PartialSets(other, s.keys, s.aggregates, s.sets);
-            case FinalGroup s -> new FinalGroup(other, s.keys, s.aggregates);
-            case WholeGroup s -> new WholeGroup(other, s.keys, s.aggregates, s.inputTypes);
-            case Expand s -> new Expand(other, s.variants);
-            case Unnest s -> new Unnest(other, s.list, s.columns, s.position, s.keepsEmpty);
-            case Window s -> new Window(other, s.schema, s.partition, s.order, s.functions);
-            case Probe s ->
-                new Probe(
-                        other,
-                        s.buildStage,
-                        s.copied,
-                        s.buildIsLeft,
-                        s.kind,
-                        s.probeKeys,
-                        s.buildKeys,
-                        s.buildSchema,
-                        s.probeSchema,
-                        s.condition,
-                        s.why);
-            case Order s -> new Order(other, s.keys, s.schema, s.limit);
-            case Merge s -> new Merge(other, s.keys, s.schema);
-            case Take s -> new Take(other, s.offset, s.count);
-            case Apply s -> new Apply(other, s.code);
-            case Combine s -> new Combine(other, s.keys, s.schema, s.code);
-            case Reduce s -> new Reduce(other, s.keys, s.groupKeys, s.schema, s.merges, s.code);
-        };
+    /** Whether it holds rows, so that it needs a share of the memory of its task. */
+    boolean holdsRows();
+
+    /** The stages whose rows it reads, besides those that come by. */
+    default List<Integer> stagesRead() {
+        return List.of();
     }
 
     /** Lets the rows pass for which the condition is true. */
-    record Where(int id, Expression condition) implements Step {
+    record Where(Expression condition) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return false;
+        }
+
         @Override
         public String describe() {
             return "where " + condition;
@@ -67,7 +45,12 @@ public sealed interface Step extends Serializable {
     }
 
     /** Makes new columns. */
-    record Select(int id, List<Named> outputs) implements Step {
+    record Select(List<Named> outputs) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return false;
+        }
+
         @Override
         public String describe() {
             return "select " + list(outputs);
@@ -75,7 +58,12 @@ public sealed interface Step extends Serializable {
     }
 
     /** Summarises what one task sees; makes the keys and the partial columns of the aggregates. */
-    record PartialGroup(int id, List<Named> keys, List<NamedAggregate> aggregates) implements Step {
+    record PartialGroup(List<Named> keys, List<NamedAggregate> aggregates) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return true;
+        }
+
         @Override
         public String describe() {
             return "summarise in part " + by(keys, aggregates);
@@ -88,7 +76,12 @@ public sealed interface Step extends Serializable {
      * @param keys how many keys it has
      * @param sets what the keys are that go on: columns of those that come, or literals
      */
-    record PartialSets(int id, int keys, List<NamedAggregate> aggregates, List<List<Expression>> sets) implements Step {
+    record PartialSets(int keys, List<NamedAggregate> aggregates, List<List<Expression>> sets) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return true;
+        }
+
         @Override
         public String describe() {
             return "summarise that for each of " + sets.size() + " sets of keys";
@@ -96,7 +89,12 @@ public sealed interface Step extends Serializable {
     }
 
     /** Merges partial summaries; makes the keys and the results. */
-    record FinalGroup(int id, List<Named> keys, List<NamedAggregate> aggregates) implements Step {
+    record FinalGroup(List<Named> keys, List<NamedAggregate> aggregates) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return true;
+        }
+
         @Override
         public String describe() {
             return "summarise " + by(keys, aggregates);
@@ -108,8 +106,12 @@ public sealed interface Step extends Serializable {
      *
      * @param inputTypes the types of the columns that come in, over which keys and aggregates are
      */
-    record WholeGroup(int id, List<Named> keys, List<NamedAggregate> aggregates, List<DataType> inputTypes)
-            implements Step {
+    record WholeGroup(List<Named> keys, List<NamedAggregate> aggregates, List<DataType> inputTypes) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return true;
+        }
+
         @Override
         public String describe() {
             return "summarise whole groups, " + by(keys, aggregates);
@@ -117,7 +119,12 @@ public sealed interface Step extends Serializable {
     }
 
     /** Makes several rows of each. */
-    record Expand(int id, List<List<Named>> variants) implements Step {
+    record Expand(List<List<Named>> variants) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return false;
+        }
+
         @Override
         public String describe() {
             return "expand each row into " + variants.size();
@@ -130,7 +137,12 @@ public sealed interface Step extends Serializable {
      * @param columns how many columns an element makes
      * @param position whether its position is another one
      */
-    record Unnest(int id, Expression list, int columns, boolean position, boolean keepsEmpty) implements Step {
+    record Unnest(Expression list, int columns, boolean position, boolean keepsEmpty) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return false;
+        }
+
         @Override
         public String describe() {
             return "unnest " + list + (keepsEmpty ? ", keeping rows without elements" : "");
@@ -138,8 +150,13 @@ public sealed interface Step extends Serializable {
     }
 
     /** Adds functions over the rows of a partition, which this task sees all of. */
-    record Window(int id, Schema schema, List<Expression> partition, List<SortKey> order, List<NamedWindow> functions)
+    record Window(Schema schema, List<Expression> partition, List<SortKey> order, List<NamedWindow> functions)
             implements Step {
+        @Override
+        public boolean holdsRows() {
+            return true;
+        }
+
         @Override
         public String describe() {
             return "window " + list(functions) + Plan.over(partition, order);
@@ -156,7 +173,6 @@ public sealed interface Step extends Serializable {
      * @param why the reason for this method
      */
     record Probe(
-            int id,
             int buildStage,
             boolean copied,
             boolean buildIsLeft,
@@ -168,6 +184,16 @@ public sealed interface Step extends Serializable {
             Optional<Expression> condition,
             String why)
             implements Step {
+        @Override
+        public boolean holdsRows() {
+            return !copied;
+        }
+
+        @Override
+        public List<Integer> stagesRead() {
+            return List.of(buildStage);
+        }
+
         @Override
         public String describe() {
             StringBuilder on = new StringBuilder();
@@ -193,7 +219,12 @@ public sealed interface Step extends Serializable {
     }
 
     /** Puts all rows in order and passes the first {@code limit} of them on. */
-    record Order(int id, List<SortKey> keys, Schema schema, long limit) implements Step {
+    record Order(List<SortKey> keys, Schema schema, long limit) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return true;
+        }
+
         @Override
         public String describe() {
             return "order by " + list(keys) + (limit == Long.MAX_VALUE ? "" : ", first " + limit);
@@ -201,7 +232,12 @@ public sealed interface Step extends Serializable {
     }
 
     /** Merges a range of the rows that the tasks of another stage have sorted, which the source names. */
-    record Merge(int id, List<SortKey> keys, Schema schema) implements Step {
+    record Merge(List<SortKey> keys, Schema schema) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return true;
+        }
+
         @Override
         public String describe() {
             return "merge by " + list(keys);
@@ -209,7 +245,12 @@ public sealed interface Step extends Serializable {
     }
 
     /** Passes {@code count} rows on after the first {@code offset}. */
-    record Take(int id, long offset, long count) implements Step {
+    record Take(long offset, long count) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return false;
+        }
+
         @Override
         public String describe() {
             return "take " + count + (offset == 0 ? "" : " after " + offset);
@@ -217,7 +258,12 @@ public sealed interface Step extends Serializable {
     }
 
     /** Runs code of the job on the rows that come by. */
-    record Apply(int id, RowCode code) implements Step {
+    record Apply(RowCode code) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return false;
+        }
+
         @Override
         public String describe() {
             return code.describe();
@@ -225,7 +271,12 @@ public sealed interface Step extends Serializable {
     }
 
     /** Gives code of the job rows of equal keys together, some at a time. */
-    record Combine(int id, List<SortKey> keys, Schema schema, GroupCode code) implements Step {
+    record Combine(List<SortKey> keys, Schema schema, GroupCode code) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return true;
+        }
+
         @Override
         public String describe() {
             return code.describe() + " by " + list(keys);
@@ -238,8 +289,12 @@ public sealed interface Step extends Serializable {
      * @param groupKeys how many of the keys, which are columns, are the same in a group
      * @param merges whether they come from tasks that have sorted them, so that they are only merged
      */
-    record Reduce(int id, List<SortKey> keys, int groupKeys, Schema schema, boolean merges, GroupCode code)
-            implements Step {
+    record Reduce(List<SortKey> keys, int groupKeys, Schema schema, boolean merges, GroupCode code) implements Step {
+        @Override
+        public boolean holdsRows() {
+            return true;
+        }
+
         @Override
         public String describe() {
             return code.describe() + ", ordered by " + list(keys);

@@ -141,7 +141,7 @@ class OperatorTest {
     }
 
     private static Step.Order order(long limit, boolean descending) {
-        return new Step.Order(1, List.of(new SortKey(K, descending, descending)), SCHEMA, limit);
+        return new Step.Order(List.of(new SortKey(K, descending, descending)), SCHEMA, limit);
     }
 
     @Test
@@ -191,7 +191,7 @@ class OperatorTest {
         List<Expression> keys = List.of(K);
         Outputs.Divide divide = new Outputs.Divide(
                 new Evaluator(),
-                new Output.ToParts(1, keys, 7, true),
+                new Output.ToParts(keys, 7, true),
                 List.of(DataType.LONG, DataType.LONG),
                 workspace(100_000).newStore(),
                 20_000);

@@ -166,7 +166,6 @@ class LimitedMemoryTest {
         Collections.shuffle(rows, random);
         List<Batch> batches = batches(random, rows);
         Step.WholeGroup step = new Step.WholeGroup(
-                1,
                 List.of(new Named(SHIPPER, SCHEMA.field(0))),
                 List.of(
                         collected("percentile_disc", new Literal(0.5, DataType.DOUBLE)),
@@ -218,7 +217,7 @@ class LimitedMemoryTest {
         aggregates.add(named("max", List.of(PARCEL), false));
         aggregates.add(new NamedAggregate(Aggregate.countRows(), "n"));
         for (List<Named> keys : List.of(List.of(new Named(SHIPPER, SCHEMA.field(0))), List.<Named>of())) {
-            Step.WholeGroup step = new Step.WholeGroup(1, keys, aggregates, List.of(DataType.LONG, DataType.LONG));
+            Step.WholeGroup step = new Step.WholeGroup(keys, aggregates, List.of(DataType.LONG, DataType.LONG));
             List<Field> fields = new ArrayList<>(keys.stream().map(Named::field).toList());
             aggregates.forEach(a -> fields.add(Field.of(a.name(), a.aggregate().type())));
             List<List<String>> results = new ArrayList<>();

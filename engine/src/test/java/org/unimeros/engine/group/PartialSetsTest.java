@@ -72,7 +72,7 @@ class PartialSetsTest {
     private void summarise(int rows, int depotsOfAParcel, long limit) {
         Workspace workspace = new Workspace(new MemoryScratch(), TestRuns.AMPLE_MEMORY, 1);
         Step.PartialSets step =
-                new Step.PartialSets(1, 2, List.of(new NamedAggregate(Aggregate.countRows(), "scans")), SETS);
+                new Step.PartialSets(2, List.of(new NamedAggregate(Aggregate.countRows(), "scans")), SETS);
         PartialSets sets = new PartialSets(new Evaluator(), step, new StepSpace(workspace, limit), new Counted());
         for (int from = 0; from < rows; from += 1000) {
             long[] parcels = new long[1000];

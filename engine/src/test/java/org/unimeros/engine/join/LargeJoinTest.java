@@ -73,7 +73,6 @@ class LargeJoinTest {
         Optional<Expression> condition = conditional ? Optional.of(Operators.compare("<", a, b)) : Optional.empty();
         return new Step.Probe(
                 1,
-                1,
                 false,
                 buildIsLeft,
                 kind,
@@ -105,7 +104,7 @@ class LargeJoinTest {
     private static List<String> inMemory(Step.Probe step, List<List<Object>> build, List<List<Object>> probe) {
         Rows out = new Rows(made(step.kind()));
         JoinTable table = JoinTable.build(chunks(step.buildSchema(), build), step.buildSchema(), step.buildKeys());
-        drive(new ProbeJoin(new Evaluator(), step, table, (s, n, key, most) -> {}, out), step, probe);
+        drive(new ProbeJoin(new Evaluator(), step, table, (n, key, most) -> {}, out), step, probe);
         return out.rows;
     }
 
@@ -121,7 +120,7 @@ class LargeJoinTest {
         try (Workspace workspace = new Workspace(scratch, 0, 1)) {
             StepSpace space = new StepSpace(workspace, limit);
             List<Chunk> chunks = chunks(step.buildSchema(), build);
-            drive(new SpillJoin(new Evaluator(), step, chunks, space, (s, n, key, most) -> {}, out), step, probe);
+            drive(new SpillJoin(new Evaluator(), step, chunks, space, (n, key, most) -> {}, out), step, probe);
             assertTrue(probe.isEmpty() || space.spilledBytes() > 0);
         }
         assertEquals(0, scratch.open());
@@ -206,7 +205,7 @@ class LargeJoinTest {
                         new Evaluator(),
                         step,
                         table,
-                        (s, n, key, most) -> {
+                        (n, key, most) -> {
                             told[0] += n;
                             told[1] = Math.max(told[1], most);
                             assertEquals("7", key.get());

@@ -24,7 +24,7 @@ class PairGuardTest {
     private static final Schema SCANS = Schema.of(Field.of("scan_id", DataType.LONG));
 
     private static final Step.Probe ALL_PAIRS = new Step.Probe(
-            7, 1, true, false, JoinKind.INNER, List.of(), List.of(), SCANS, SCANS, Optional.empty(), "test");
+            1, true, false, JoinKind.INNER, List.of(), List.of(), SCANS, SCANS, Optional.empty(), "test");
 
     @SuppressWarnings("unchecked")
     private final Consumer<String> warn = mock(Consumer.class);
@@ -32,24 +32,24 @@ class PairGuardTest {
     @Test
     void allPairsBeyondTheLimitAreToldOfOnceAndBeforeTheyAreMade() {
         PairGuard guard = new PairGuard(1_000_000, false);
-        guard.expectAll(ALL_PAIRS, 60_000, 1_200, warn);
+        guard.expectAll(7, ALL_PAIRS, 60_000, 1_200, warn);
         verify(warn).accept(contains("looks at every pair of 60,000 and 1,200 rows, 72,000,000 in all"));
-        guard.add(ALL_PAIRS, 50_000_000, () -> "every row", 1_200, warn);
+        guard.watch(7, ALL_PAIRS, warn).add(50_000_000, () -> "every row", 1_200);
         verifyNoMoreInteractions(warn);
     }
 
     @Test
     void fewPairsAndSingleRowsAreNotToldOf() {
         PairGuard guard = new PairGuard(1_000_000, true);
-        guard.expectAll(ALL_PAIRS, 1_000, 1_000, warn);
-        guard.expectAll(ALL_PAIRS, 50_000_000, 1, warn);
+        guard.expectAll(7, ALL_PAIRS, 1_000, 1_000, warn);
+        guard.expectAll(7, ALL_PAIRS, 50_000_000, 1, warn);
         verifyNoInteractions(warn);
     }
 
     @Test
     void aRunThatMustNotGoOverTheLimitEndsBeforeTheJoin() {
         BadData e = assertThrows(
-                BadData.class, () -> new PairGuard(1_000_000, true).expectAll(ALL_PAIRS, 60_000, 1_200, warn));
+                BadData.class, () -> new PairGuard(1_000_000, true).expectAll(7, ALL_PAIRS, 60_000, 1_200, warn));
         assertTrue(e.getMessage().contains("no columns that must be equal"), e.getMessage());
         verifyNoInteractions(warn);
     }

@@ -82,8 +82,8 @@ class LargeSortTest {
         PhysicalPlan plan = StagePlanner.forResult(sorted(rows(depots)), SETTINGS);
         RunSettings run = new RunSettings(2, 1, rangeBytes, TestRuns.AMPLE_MEMORY, BadRecordPolicy.FAIL, 0);
         List<Integer> tasks = new ArrayList<>();
-        int merge = plan.stage(2).pipelines().get(0).steps().get(0).id();
-        int source = plan.stage(2).pipelines().get(0).source().id();
+        int merge = plan.stage(2).pipelines().get(0).stepId(0);
+        int source = plan.stage(2).pipelines().get(0).sourceId();
         long merged = 0;
         long read = 0;
         for (RunEvent event : TestRuns.events(plan, run)) {

@@ -82,7 +82,7 @@ class SpareArraysTest {
         Optional<Expression> condition =
                 conditional ? Optional.of(Operators.compare("<", WEIGHT, OTHER)) : Optional.empty();
         List<Expression> key = List.of(CONTAINER);
-        return new Step.Probe(1, 1, true, false, JoinKind.INNER, key, key, SCANS, SCANS, condition, "test");
+        return new Step.Probe(1, true, false, JoinKind.INNER, key, key, SCANS, SCANS, condition, "test");
     }
 
     /** A few containers have far more scans than go into one batch, and a few hundred have some. */
@@ -120,7 +120,7 @@ class SpareArraysTest {
 
     private static void run(Batch left, Batch right, boolean conditional, Operator next) {
         JoinTable table = JoinTable.build(List.of(Chunk.inMemory(right)), SCANS, List.of(CONTAINER));
-        ProbeJoin join = new ProbeJoin(new Evaluator(), join(conditional), table, (s, p, k, n) -> {}, next);
+        ProbeJoin join = new ProbeJoin(new Evaluator(), join(conditional), table, (p, k, n) -> {}, next);
         for (int from = 0; from < left.rowCount(); from += 1000) {
             join.accept(left.slice(from, Math.min(1000, left.rowCount() - from)));
         }

@@ -108,7 +108,7 @@ class LargeWindowTest {
 
     private static List<String> made(List<long[]> rows, long limit, boolean spills) {
         List<String> out = new ArrayList<>();
-        Schema made = new Step.Window(1, SCHEMA, List.of(), List.of(), List.of()).schema();
+        Schema made = new Step.Window(SCHEMA, List.of(), List.of(), List.of()).schema();
         List<Field> fields = new ArrayList<>(made.fields());
         FUNCTIONS.forEach(f -> fields.add(Field.of(f.name(), f.function().type())));
         Operator end = new Operator() {
@@ -125,7 +125,7 @@ class LargeWindowTest {
         MemoryScratch scratch = new MemoryScratch();
         try (Workspace workspace = new Workspace(scratch, 0, 1)) {
             StepSpace space = new StepSpace(workspace, limit);
-            Step.Window step = new Step.Window(1, SCHEMA, List.of(DEPOT), List.of(SortKey.ascending(AT)), FUNCTIONS);
+            Step.Window step = new Step.Window(SCHEMA, List.of(DEPOT), List.of(SortKey.ascending(AT)), FUNCTIONS);
             WindowRows operator = new WindowRows(new Evaluator(), step, space, end);
             for (int from = 0; from < rows.size(); from += 1000) {
                 List<long[]> some = rows.subList(from, Math.min(rows.size(), from + 1000));
