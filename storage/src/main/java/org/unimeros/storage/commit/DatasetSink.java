@@ -25,7 +25,7 @@ public final class DatasetSink implements TableSink {
     private final String run;
     private final DatasetFolder folder;
     /** Held by the process that publishes or abandons the run. */
-    private transient DatasetFolder.StagingArea staging;
+    private transient StagingAreas.StagingArea staging;
 
     /** Whether a publication was recorded and not carried out; then the files in staging belong to it. */
     private transient boolean recorded;
@@ -95,7 +95,8 @@ public final class DatasetSink implements TableSink {
     @Override
     public TaskWriter open(int task, int attempt, TaskScope scope) {
         String prefix = String.format("%s-%05d-%d", run, task, attempt);
-        return new PartitionedWriter(folder.stagingOf(run), prefix, spec, schema, partitionIndices, fileIndices, scope);
+        return new PartitionedWriter(
+                folder.paths().stagingOf(run), prefix, spec, schema, partitionIndices, fileIndices, scope);
     }
 
     @Override
@@ -114,20 +115,21 @@ public final class DatasetSink implements TableSink {
     public synchronized void publish(List<TaskOutput> outputs) {
         begin();
         List<String> written = outputs.stream().flatMap(o -> o.files().stream()).toList();
-        folder.underLock(() -> {
-            folder.completeRecorded();
-            if (folder.isPublished(run)) {
+        PublicationSteps steps = folder.steps();
+        folder.publishing(() -> {
+            steps.completeRecorded();
+            if (steps.isPublished(run)) {
                 // A process that published it ended before it could say so.
                 release();
                 return;
             }
             List<String> added = written.isEmpty() ? columnsAlone() : written;
-            folder.requireStaged(run, added);
+            steps.requireStaged(run, added);
             refuseLost(added);
             Publication publication = new Publication(run, added, removed(added));
-            folder.record(publication);
+            steps.record(publication);
             recorded = true;
-            folder.carryOut(publication);
+            steps.carryOut(publication);
             recorded = false;
             release();
         });
@@ -142,8 +144,8 @@ public final class DatasetSink implements TableSink {
             return List.of();
         }
         String name = run + "-none" + spec.format().ending();
-        try (FileWriter writer =
-                spec.format().write(folder.stagingOf(run).resolve(name), schema.pick(fileIndices), spec.options())) {
+        try (FileWriter writer = spec.format()
+                .write(folder.paths().stagingOf(run).resolve(name), schema.pick(fileIndices), spec.options())) {
             writer.finish();
         }
         return List.of(name);

@@ -150,7 +150,7 @@ record Publication(String run, List<String> added, List<String> removed) {
             return false;
         }
         for (String step : name.split("/", -1)) {
-            if (step.isEmpty() || step.equals(".") || step.equals("..") || step.equals(DatasetFolder.OWN)) {
+            if (step.isEmpty() || step.equals(".") || step.equals("..") || step.equals(DatasetPaths.OWN)) {
                 return false;
             }
         }

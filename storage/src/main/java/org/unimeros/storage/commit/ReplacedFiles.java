@@ -25,7 +25,7 @@ public final class ReplacedFiles {
     }
 
     private static Path folder(Path dataset) {
-        return dataset.resolve(DatasetFolder.OWN).resolve("replaced");
+        return dataset.resolve(DatasetPaths.OWN).resolve("replaced");
     }
 
     /** Moves a file out of the way of those who list the dataset, if it is still there. */
@@ -44,7 +44,7 @@ public final class ReplacedFiles {
     void deleteBefore(long millis) throws IOException {
         for (Path run : runs(dataset)) {
             if (Files.getLastModifiedTime(run).toMillis() < millis) {
-                DatasetFolder.delete(run);
+                StagingAreas.delete(run);
             }
         }
     }
@@ -64,7 +64,7 @@ public final class ReplacedFiles {
      */
     public static Optional<DataFile> find(DataFile file) {
         try {
-            Optional<Path> published = DatasetFolder.placeOfStaged(file.path());
+            Optional<Path> published = DatasetPaths.placeOfStaged(file.path());
             if (published.isPresent()) {
                 return published.filter(Files::exists).map(file::at);
             }

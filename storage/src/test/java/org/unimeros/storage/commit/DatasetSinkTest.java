@@ -298,8 +298,8 @@ class DatasetSinkTest {
     @Test
     void whatOtherProcessesSeeOfARunStaysLockedWhenAnotherOneBegins() throws Exception {
         DatasetFolder folder = new DatasetFolder(root.resolve("d"));
-        DatasetFolder.StagingArea first = folder.begin("r1");
-        DatasetFolder.StagingArea second = folder.begin("r2");
+        StagingAreas.StagingArea first = folder.begin("r1");
+        StagingAreas.StagingArea second = folder.begin("r2");
         assertEquals("locked", seenByAnotherProcess(first.lockFile()));
         second.release(false);
         assertEquals("locked", seenByAnotherProcess(first.lockFile()));
@@ -501,7 +501,7 @@ class DatasetSinkTest {
         publish(WriteMode.FAIL, "r1", 1, "a");
         DatasetSink sink = sink(WriteMode.REPLACE, "r2");
         TaskOutput output = write(sink, 0, rows(2, "a"));
-        DatasetFolder.delete(root.resolve("d/_unimeros/staging/r2"));
+        StagingAreas.delete(root.resolve("d/_unimeros/staging/r2"));
         ResourceFailure e = assertThrows(ResourceFailure.class, () -> sink.publish(List.of(output)));
         assertTrue(e.getMessage().contains("is not there any more"), e.getMessage());
         sink.abandon();
