@@ -102,7 +102,8 @@ public final class StagePlanner {
                         .toList());
     }
 
-    private record Fragment(List<Pipeline> pipelines, Schema schema, Estimate estimate, OptionalLong rowsWanted) {
+    private record Fragment(
+            List<Pipeline> pipelines, Schema schema, Estimate estimate, Layout layout, OptionalLong rowsWanted) {
 
         Fragment then(Step step, Schema newSchema, Estimate newEstimate) {
             List<Pipeline> longer = pipelines.stream()
@@ -112,7 +113,7 @@ public final class StagePlanner {
                         return new Pipeline(0, p.source(), steps, p.when());
                     })
                     .toList();
-            return new Fragment(longer, newSchema, newEstimate, OptionalLong.empty());
+            return new Fragment(longer, newSchema, newEstimate, layout.through(step), OptionalLong.empty());
         }
 
         /** The same under a further condition. */
@@ -124,11 +125,11 @@ public final class StagePlanner {
                         return new Pipeline(0, p.source(), p.steps(), all);
                     })
                     .toList();
-            return new Fragment(limited, schema, estimate, rowsWanted);
+            return new Fragment(limited, schema, estimate, layout, rowsWanted);
         }
 
         Fragment wanting(long rows) {
-            return new Fragment(pipelines, schema, estimate, OptionalLong.of(rows));
+            return new Fragment(pipelines, schema, estimate, layout, OptionalLong.of(rows));
         }
     }
 
@@ -200,7 +201,11 @@ public final class StagePlanner {
     }
 
     private Fragment starting(Source source, Schema schema, Estimate estimate) {
-        return new Fragment(List.of(new Pipeline(source, List.of())), schema, estimate, OptionalLong.empty());
+        return starting(source, schema, estimate, Layout.UNKNOWN);
+    }
+
+    private Fragment starting(Source source, Schema schema, Estimate estimate, Layout layout) {
+        return new Fragment(List.of(new Pipeline(source, List.of())), schema, estimate, layout, OptionalLong.empty());
     }
 
     private static Estimate inlineSize(Inline i) {
@@ -355,25 +360,36 @@ public final class StagePlanner {
         return new Schema(fields);
     }
 
+    /** Rows with equal keys come to one task, if they do not lie so already. */
     private Fragment shuffled(Fragment fragment, List<Expression> keys) {
-        return shuffled(fragment, keys, false);
+        return fragment.layout.hasTogether(keys) ? fragment : shuffled(fragment, keys, false);
+    }
+
+    /** Each row comes to the part of its keys, if it is not there already. */
+    private Fragment divided(Fragment fragment, List<Expression> keys) {
+        return fragment.layout.isDividedBy(keys, settings.parts()) ? fragment : shuffled(fragment, keys, true);
     }
 
     private Fragment shuffled(Fragment fragment, List<Expression> keys, boolean forJoin) {
         int parts = keys.isEmpty() ? 1 : settings.parts();
         int stage = close(fragment, new Output.ToParts(keys, parts, forJoin));
-        return starting(new Source.Parts(stage), fragment.schema, fragment.estimate);
+        return starting(new Source.Parts(stage), fragment.schema, fragment.estimate, Layout.divided(keys, parts));
     }
 
     private Fragment order(Sort s, long limit) {
         Fragment input = fragment(s.input());
-        Fragment local =
-                input.then(new Step.Order(s.keys(), s.schema(), limit), input.schema, input.estimate.limited(limit));
-        if (limit == Long.MAX_VALUE) {
+        boolean all = limit == Long.MAX_VALUE;
+        Fragment local = all && input.layout.isOrderedBy(s.keys())
+                ? input
+                : input.then(new Step.Order(s.keys(), s.schema(), limit), input.schema, input.estimate.limited(limit));
+        if (all) {
             int stage = close(local, new Output.ToRuns(s.keys(), false));
             Source.Cut cut = new Source.Cut(s.keys().size(), 0);
             return starting(new Source.Runs(stage, s.keys(), cut), s.schema(), input.estimate)
                     .then(new Step.Merge(s.keys(), s.schema()), s.schema(), input.estimate);
+        }
+        if (local.layout.hasTogether(List.of())) {
+            return local;
         }
         Fragment gathered = shuffled(local, List.of());
         return gathered.then(new Step.Order(s.keys(), s.schema(), limit), s.schema(), input.estimate.limited(limit));
@@ -400,7 +416,7 @@ public final class StagePlanner {
             pipelines.addAll(fragment.pipelines);
             size = size.plus(fragment.estimate);
         }
-        return new Fragment(pipelines, u.schema(), size, OptionalLong.empty());
+        return new Fragment(pipelines, u.schema(), size, Layout.UNKNOWN, OptionalLong.empty());
     }
 
     private Fragment join(Join j) {
@@ -474,14 +490,14 @@ public final class StagePlanner {
         List<Expression> buildKeys = buildLeft ? j.leftKeys() : j.rightKeys();
         int buildStage;
         Fragment start = probe;
-        if (choice.maySwap()) {
+        if (choice.maySwap() && !probe.layout.isDividedBy(probeKeys, settings.parts())) {
             return swappable(j, choice, build, probe);
         }
         if (choice.copied()) {
             buildStage = close(build, new Output.ToCopies());
         } else {
             buildStage = close(build, new Output.ToParts(buildKeys, buildKeys.isEmpty() ? 1 : settings.parts(), true));
-            start = shuffled(probe, probeKeys, true);
+            start = divided(probe, probeKeys);
         }
         return start.then(
                 probe(j, choice, buildStage, choice.copied(), build, probe, choice.why()), j.schema(), choice.size());
@@ -524,7 +540,7 @@ public final class StagePlanner {
                         choice.size());
         List<Pipeline> both = new ArrayList<>(shuffled.pipelines);
         both.addAll(copied.pipelines);
-        return new Fragment(both, j.schema(), choice.size(), OptionalLong.empty());
+        return new Fragment(both, j.schema(), choice.size(), Layout.UNKNOWN, OptionalLong.empty());
     }
 
     private int close(Fragment fragment, Output output) {

@@ -1,6 +1,7 @@
 package org.unimeros.engine.stage;
 
 import java.io.Serializable;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -160,6 +161,14 @@ public sealed interface Step extends Serializable {
         @Override
         public String describe() {
             return "window " + list(functions) + Plan.over(partition, order);
+        }
+
+        /** The order in which it makes its rows: by partition, then as they are in it. */
+        public List<SortKey> sortKeys() {
+            List<SortKey> keys = new ArrayList<>();
+            partition.forEach(p -> keys.add(SortKey.ascending(p)));
+            keys.addAll(order);
+            return keys;
         }
     }
 

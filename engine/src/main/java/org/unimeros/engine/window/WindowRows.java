@@ -10,7 +10,6 @@ import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.ValueOrder;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
-import org.unimeros.engine.expr.SortKey;
 import org.unimeros.engine.operator.Operator;
 import org.unimeros.engine.plan.Plan.NamedWindow;
 import org.unimeros.engine.sort.RowSorter;
@@ -40,11 +39,8 @@ public final class WindowRows extends Operator.Inner {
         super(next);
         this.evaluator = evaluator;
         this.step = step;
-        List<SortKey> keys = new ArrayList<>();
-        step.partition().forEach(p -> keys.add(SortKey.ascending(p)));
-        keys.addAll(step.order());
         this.sorter = new RowSorter(
-                evaluator, step.schema().fields().stream().map(Field::type).toList(), keys, space);
+                evaluator, step.schema().fields().stream().map(Field::type).toList(), step.sortKeys(), space);
         // Order keys come first and each counts, even where one is repeated.
         this.expressions = new ArrayList<>();
         step.order().forEach(k -> expressions.add(k.expression()));

@@ -1,6 +1,7 @@
 package org.unimeros.engine.model;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.ArrayList;
@@ -14,6 +15,8 @@ import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.expr.WindowFunction;
+import org.unimeros.engine.expr.Windows;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.run.RunEvent;
@@ -74,6 +77,32 @@ class LargeSortTest {
     void rangesPutTogetherAreTheOrderOfAllRows(int depots, long rangeBytes, long memory) {
         List<List<Object>> rows = rows(depots);
         assertEquals(expected(rows), TestRuns.rows(sorted(rows), SETTINGS, 3, rangeBytes, memory));
+    }
+
+    /** The window leaves its rows in the order that is asked for then. */
+    @ParameterizedTest
+    @CsvSource({"3, 1000, 1000000000", "2000, 1000, 0"})
+    void rowsThatAreInOrderAlreadyAreOnlyMerged(int depots, long rangeBytes, long memory) {
+        List<List<Object>> rows = rows(depots);
+        Plan scans = PlanBuilder.scan(new TestTable("scans", SCHEMA, rows, ROWS / 2, 3000), "scans");
+        SortKey weight = new SortKey(PlanBuilder.column(SCHEMA, 1), true, true);
+        WindowFunction rank = Windows.of("rank", List.of(), WindowFunction.Frame.ALL);
+        Plan window = new Plan.Window(
+                scans,
+                List.of(PlanBuilder.column(SCHEMA, 0)),
+                List.of(weight),
+                List.of(new Plan.NamedWindow(rank, "place")));
+        Plan sort = new Plan.Sort(window, List.of(SortKey.ascending(PlanBuilder.column(SCHEMA, 0)), weight));
+        assertFalse(StagePlanner.forResult(sort, SETTINGS).print().contains("  order by"));
+        List<List<Object>> made = TestRuns.rows(sort, SETTINGS, 3, rangeBytes, memory);
+        Comparator<String> depotOrder = Comparator.nullsLast(Comparator.<String>naturalOrder());
+        Comparator<Integer> weights = Comparator.nullsFirst(Comparator.<Integer>reverseOrder());
+        Comparator<List<Object>> order = Comparator.comparing((List<Object> r) -> (String) r.get(0), depotOrder)
+                .thenComparing(r -> (Integer) r.get(1), weights);
+        assertEquals(ROWS, made.size());
+        for (int i = 1; i < made.size(); i++) {
+            assertTrue(order.compare(made.get(i - 1), made.get(i)) <= 0, "row " + i);
+        }
     }
 
     @ParameterizedTest

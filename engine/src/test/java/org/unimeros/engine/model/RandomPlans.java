@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
+import java.util.stream.IntStream;
 import org.unimeros.engine.data.Bytes;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
@@ -178,9 +179,14 @@ final class RandomPlans {
 
     private Plan group(Plan input) {
         List<Named> keys = new ArrayList<>();
+        List<ColumnRef> lying = divisionOf(input);
         int n = random.nextInt(3);
         for (int i = 0; i < n; i++) {
             keys.add(Named.of("k" + names++, expression(input.schema(), 1)));
+        }
+        if (!lying.isEmpty() && random.nextBoolean()) {
+            keys.clear();
+            lying.forEach(column -> keys.add(Named.of("k" + names++, column)));
         }
         List<NamedAggregate> aggregates = new ArrayList<>();
         aggregates.add(new NamedAggregate(Aggregate.countRows(), "n" + names++));
@@ -225,6 +231,31 @@ final class RandomPlans {
                 expanded,
                 by.stream().filter(k -> k.field().type() != DataType.NULL).toList(),
                 aggregates);
+    }
+
+    /** Columns by which rows may lie already when they come out of a plan, or which are close to that. */
+    private List<ColumnRef> divisionOf(Plan plan) {
+        return switch (plan) {
+            case Group g ->
+                IntStream.range(0, g.keys().size())
+                        .mapToObj(k -> at(g.schema(), k))
+                        .toList();
+            case Plan.Join j -> {
+                boolean ofRight = j.kind().hasRight() && random.nextBoolean();
+                int offset = ofRight ? j.left().schema().size() : 0;
+                yield (ofRight ? j.rightKeys() : j.leftKeys())
+                        .stream()
+                                .filter(ColumnRef.class::isInstance)
+                                .map(key -> at(j.schema(), offset + ((ColumnRef) key).index()))
+                                .toList();
+            }
+            case Plan.Window w ->
+                w.partition().stream()
+                        .map(key -> at(w.schema(), ((ColumnRef) key).index()))
+                        .toList();
+            case Plan.Filter f -> divisionOf(f.input());
+            default -> List.of();
+        };
     }
 
     private Aggregate aggregate(Schema schema, boolean collecting) {
@@ -288,7 +319,10 @@ final class RandomPlans {
     /** Window functions; the order is by everything, or by one column where only peers matter. */
     private Plan window(Plan input) {
         Schema schema = input.schema();
-        List<Expression> partition = random.nextBoolean() ? List.of() : List.of(anyColumn(schema));
+        List<ColumnRef> lying = divisionOf(input);
+        List<Expression> partition = !lying.isEmpty() && random.nextBoolean()
+                ? List.copyOf(lying)
+                : random.nextBoolean() ? List.of() : List.of(anyColumn(schema));
         boolean total = random.nextBoolean();
         List<SortKey> order = new ArrayList<>();
         if (total) {

@@ -17,6 +17,8 @@ import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.expr.SortKey;
+import org.unimeros.engine.expr.WindowFunction;
+import org.unimeros.engine.expr.Windows;
 import org.unimeros.engine.model.TestTable;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Plan.Group;
@@ -205,6 +207,75 @@ class StagePlannerTest {
                 join(BIG, SMALL, JoinKind.INNER, JoinMethod.SHUFFLED), new PlanSettings(1 << 20, 0, 8));
         assertEquals(List.of(1, 2), plan.stage(3).dependencies());
         assertEquals(List.of(), plan.stage(1).dependencies());
+    }
+
+    private static Plan byKind(Plan plan) {
+        return new Group(
+                plan,
+                List.of(Named.of("kind", column(plan, "kind"))),
+                List.of(new NamedAggregate(Aggregate.countRows(), "n")));
+    }
+
+    private static Plan numbered(Plan plan, String by, SortKey... order) {
+        WindowFunction number = Windows.of("row_number", List.of(), WindowFunction.Frame.ALL);
+        return new Plan.Window(
+                plan, List.of(column(plan, by)), List.of(order), List.of(new Plan.NamedWindow(number, "number")));
+    }
+
+    private static int shuffles(Plan plan) {
+        return stages(plan, 0).split("shuffle by").length - 1;
+    }
+
+    @Test
+    void rowsThatLieByTheirKeysAreNotShuffledAgain() {
+        Plan groups = byKind(BIG);
+        assertEquals(1, shuffles(numbered(groups, "kind")));
+        assertEquals(1, shuffles(byKind(PlanBuilder.where(groups, Literal.TRUE))));
+        assertEquals(2, shuffles(numbered(groups, "n")));
+        assertEquals(1, shuffles(numbered(numbered(BIG, "id"), "id")));
+    }
+
+    @Test
+    void aJoinLeavesRowsByTheKeysOfBothSides() {
+        Plan inner = join(BIG, SMALL, JoinKind.INNER, JoinMethod.SHUFFLED);
+        assertEquals(2, shuffles(inner));
+        for (int key : List.of(0, 2)) {
+            Plan group = new Group(inner, List.of(Named.of("id", PlanBuilder.column(inner.schema(), key))), List.of());
+            assertEquals(2, shuffles(group), "by column " + key);
+        }
+        Plan left = join(BIG, SMALL, JoinKind.LEFT, JoinMethod.SHUFFLED);
+        Plan byLeft = new Group(left, List.of(Named.of("id", PlanBuilder.column(left.schema(), 0))), List.of());
+        Plan byRight = new Group(left, List.of(Named.of("id", PlanBuilder.column(left.schema(), 2))), List.of());
+        assertEquals(2, shuffles(byLeft));
+        assertEquals(3, shuffles(byRight), "rows without a match have no key and are anywhere");
+        Plan full = join(BIG, SMALL, JoinKind.FULL, JoinMethod.SHUFFLED);
+        Plan ofFull = new Group(full, List.of(Named.of("id", PlanBuilder.column(full.schema(), 0))), List.of());
+        assertEquals(3, shuffles(ofFull));
+    }
+
+    @Test
+    void aSideThatLiesByTheKeysOfItsJoinStaysWhereItIs() {
+        Plan groups = new Group(
+                BIG,
+                List.of(Named.of("id", column(BIG, "id"))),
+                List.of(new NamedAggregate(Aggregate.countRows(), "n")));
+        Plan join = join(groups, SMALL, JoinKind.LEFT, JoinMethod.SHUFFLED);
+        String plan = stages(join, 0);
+        assertEquals(2, shuffles(join), plan);
+        assertTrue(plan.contains("""
+                    left join, shuffled, with stage 2 on id = s.id (as asked for)
+                    summarise count(*) as n by b.id as id
+                    read parts of stage 1"""), plan);
+    }
+
+    @Test
+    void rowsThatAreInOrderAreNotSortedAgainBeforeTheyAreMerged() {
+        Plan window = numbered(BIG, "kind", SortKey.ascending(column(BIG, "id")));
+        List<SortKey> keys =
+                List.of(SortKey.ascending(column(window, "kind")), SortKey.ascending(column(window, "id")));
+        assertFalse(stages(new Plan.Sort(window, keys), 0).contains("  order by"));
+        List<SortKey> others = List.of(SortKey.ascending(column(window, "id")));
+        assertTrue(stages(new Plan.Sort(window, others), 0).contains("  order by b.id"));
     }
 
     @Test
