@@ -23,6 +23,7 @@ import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.record.RecordShape;
+import org.unimeros.engine.run.ProcessHeld;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.spill.ProcessSpace;
@@ -52,7 +53,7 @@ public final class Engine implements AutoCloseable {
     private final List<RunListener> listeners = new CopyOnWriteArrayList<>();
     private final List<Execution> active = new CopyOnWriteArrayList<>();
     private final List<Held> held = new CopyOnWriteArrayList<>();
-    private final LocalHeld localHeld = new LocalHeld();
+    private final ProcessHeld localHeld = new ProcessHeld();
     private final Optional<Cluster> cluster;
     private final Attachments attachments;
     private final OwnFunctions functions = new OwnFunctions();

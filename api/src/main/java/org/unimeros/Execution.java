@@ -18,7 +18,6 @@ import java.util.function.Consumer;
 import java.util.function.Function;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.unimeros.cluster.client.RemoteHeld;
 import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.worker.TaskPrints;
@@ -27,12 +26,15 @@ import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.Rewrite;
+import org.unimeros.engine.run.HeldRun;
 import org.unimeros.engine.run.LocalRunner;
 import org.unimeros.engine.run.PartitionSample;
+import org.unimeros.engine.run.ProcessHeld;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.run.RunSettings;
+import org.unimeros.engine.run.Runner;
 import org.unimeros.engine.source.HeldTable;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.spill.ProcessSpace;
@@ -58,7 +60,7 @@ final class Execution {
     private final Settings settings;
     private final ProcessSpace shared;
     private final Attachments attachments;
-    private final LocalHeld local;
+    private final ProcessHeld local;
     private final List<RunListener> listeners;
     private final InstantSource clock;
     /** What {@code now()} is. */
@@ -79,7 +81,7 @@ final class Execution {
             InstantSource clock,
             List<Execution> active,
             Attachments attachments,
-            LocalHeld local) {
+            ProcessHeld local) {
         this(settings, cluster, shared, listeners, clock, active, attachments, local, clock.instant());
     }
 
@@ -91,7 +93,7 @@ final class Execution {
             InstantSource clock,
             List<Execution> active,
             Attachments attachments,
-            LocalHeld local,
+            ProcessHeld local,
             Instant moment) {
         this.moment = moment;
         this.local = local;
@@ -158,48 +160,13 @@ final class Execution {
     Held hold(Engine engine, Plan plan, String title) {
         PhysicalPlan physical =
                 planned(resolved(plan), rewritten -> StagePlanner.forResult(rewritten, settings.forPlans()));
-        if (cluster.isPresent()) {
-            AtomicReference<RemoteHeld> held = new AtomicReference<>();
-            Run run = carryOut(physical, all -> {
-                        held.set(remote(cluster.get(), physical, all).hold(id, title, shownSettings()));
-                        return held.get().outcome();
-                    })
-                    .run;
-            HeldTable table = new HeldTable(id, "held rows " + id, plan.schema(), held.get()::pieces);
-            return new Held(engine, table, keeper(held.get()), run);
-        }
-        Finished finished = carryOut(physical, all -> here(physical, title, all));
-        List<HeldTable.Piece> pieces = local.keep(id, finished.outcome);
-        HeldTable table = new HeldTable(id, "held rows " + id, plan.schema(), () -> pieces);
-        return new Held(engine, table, keeper(local), finished.run);
-    }
-
-    private Held.Keeper keeper(LocalHeld here) {
-        return new Held.Keeper() {
-            @Override
-            public void replicate(int copies) {
-                // one process is all there is
-            }
-
-            @Override
-            public void release() {
-                here.release(id);
-            }
-        };
-    }
-
-    private static Held.Keeper keeper(RemoteHeld there) {
-        return new Held.Keeper() {
-            @Override
-            public void replicate(int copies) {
-                there.replicate(copies);
-            }
-
-            @Override
-            public void release() {
-                there.close();
-            }
-        };
+        AtomicReference<HeldRun> held = new AtomicReference<>();
+        Finished finished = carryOut(physical, runner -> {
+            held.set(runner.hold(id, title, shownSettings()));
+            return held.get().outcome();
+        });
+        HeldTable table = new HeldTable(id, "held rows " + id, plan.schema(), held.get()::pieces);
+        return new Held(engine, table, held.get(), finished.run);
     }
 
     Run write(Plan plan, String title, WriteSpec spec) {
@@ -252,14 +219,10 @@ final class Execution {
     private record Finished(RunOutcome outcome, Run run) {}
 
     private Finished carryOut(PhysicalPlan physical, String title) {
-        return carryOut(
-                physical,
-                all -> cluster.isPresent()
-                        ? remote(cluster.get(), physical, all).run(id, title, shownSettings())
-                        : here(physical, title, all));
+        return carryOut(physical, runner -> runner.run(id, title, shownSettings()));
     }
 
-    private Finished carryOut(PhysicalPlan physical, Function<RunListener, RunOutcome> how) {
+    private Finished carryOut(PhysicalPlan physical, Function<Runner, RunOutcome> how) {
         long start = clock.millis();
         Optional<Path> record = recordPath();
         try (RunRecordWriter writer =
@@ -271,7 +234,10 @@ final class Execution {
                 note(event);
                 listeners.forEach(l -> l.happened(event));
             };
-            RunOutcome outcome = how.apply(all);
+            Runner runner = cluster.isPresent() ? remote(cluster.get(), physical, all) : here(physical, all);
+            canceller = runner::cancel;
+            active.add(this);
+            RunOutcome outcome = how.apply(runner);
             return new Finished(outcome, run(physical, outcome, clock.millis() - start, record));
         } catch (UnimerosException e) {
             e.calledHere();
@@ -281,8 +247,8 @@ final class Execution {
         }
     }
 
-    private RunOutcome here(PhysicalPlan physical, String title, RunListener all) {
-        LocalRunner runner = new LocalRunner(
+    private Runner here(PhysicalPlan physical, RunListener all) {
+        return new LocalRunner(
                 physical,
                 settings.forRuns(),
                 all,
@@ -294,14 +260,11 @@ final class Execution {
                 attachments,
                 local,
                 TaskPrints::taking);
-        canceller = runner::cancel;
-        active.add(this);
-        return runner.run(id, title, shownSettings());
     }
 
-    private RemoteRunner remote(Cluster workers, PhysicalPlan physical, RunListener all) {
+    private Runner remote(Cluster workers, PhysicalPlan physical, RunListener all) {
         String job = settings.get(Setting.JOB.name());
-        RemoteRunner runner = new RemoteRunner(
+        return new RemoteRunner(
                 physical,
                 settings.forRuns(),
                 all,
@@ -314,9 +277,6 @@ final class Execution {
                 Setting.millis(settings.get(Setting.COORDINATOR_WAIT.name())),
                 job.isEmpty() || !workers.isElsewhere() ? null : job,
                 attachments.pack(workers.isElsewhere() ? PlanCodec.ownClasses(physical) : Set.of()));
-        canceller = runner::cancel;
-        active.add(this);
-        return runner;
     }
 
     private boolean divertsBadRecords() {

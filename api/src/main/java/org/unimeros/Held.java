@@ -2,6 +2,7 @@ package org.unimeros;
 
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.plan.PlanBuilder;
+import org.unimeros.engine.run.HeldRun;
 import org.unimeros.engine.source.HeldTable;
 import org.unimeros.engine.stage.Sizes;
 
@@ -14,21 +15,14 @@ public final class Held implements AutoCloseable {
 
     private final Engine engine;
     private final HeldTable table;
-    private final Keeper keeper;
+    private final HeldRun held;
     private final Run run;
     private volatile boolean released;
 
-    /** Where they are. */
-    interface Keeper {
-        void replicate(int copies);
-
-        void release();
-    }
-
-    Held(Engine engine, HeldTable table, Keeper keeper, Run run) {
+    Held(Engine engine, HeldTable table, HeldRun held, Run run) {
         this.engine = engine;
         this.table = table;
-        this.keeper = keeper;
+        this.held = held;
         this.run = run;
     }
 
@@ -58,7 +52,7 @@ public final class Held implements AutoCloseable {
         if (copies < 1) {
             throw new UserMistake("rows are held at least once, not " + copies + " times");
         }
-        keeper.replicate(copies);
+        held.replicate(copies);
         return this;
     }
 
@@ -72,7 +66,7 @@ public final class Held implements AutoCloseable {
     public void release() {
         if (!released) {
             released = true;
-            keeper.release();
+            held.release();
             engine.released(this);
         }
     }

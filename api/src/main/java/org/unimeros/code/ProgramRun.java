@@ -23,9 +23,9 @@ import java.util.stream.Stream;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.record.TextSlice;
-import org.unimeros.engine.run.RunCancelledException;
 
 /**
  * A program that serves a task. The thread of the task writes lines and takes what comes back; beside it one thread fills the pipe to the

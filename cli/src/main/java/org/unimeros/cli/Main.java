@@ -6,8 +6,8 @@ import java.nio.charset.StandardCharsets;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import org.slf4j.LoggerFactory;
+import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UnimerosException;
-import org.unimeros.engine.run.RunCancelledException;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 

@@ -84,7 +84,7 @@ final class RunsCommand extends ConsoleCommand {
                 g.writeStringField("ended", Instant.ofEpochMilli(r.endedAt()).toString());
             }
             if (r.failure() != null) {
-                g.writeStringField("reason", r.failure().message());
+                g.writeStringField("reason", r.failure().text());
             }
             g.writeEndObject();
         });

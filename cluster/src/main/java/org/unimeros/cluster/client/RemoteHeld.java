@@ -19,6 +19,7 @@ import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.wire.StageOutputs;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.run.HeldRun;
 import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.source.HeldTable.Piece;
 
@@ -26,7 +27,7 @@ import org.unimeros.engine.source.HeldTable.Piece;
  * Rows that workers hold for this process. As long as it lives it says so; when it does not, they are released as the run of a client that is gone.
  * Thread-safe.
  */
-public final class RemoteHeld implements AutoCloseable {
+public final class RemoteHeld implements HeldRun {
 
     private static final Logger LOG = LoggerFactory.getLogger(RemoteHeld.class);
     private static final int READ_MILLIS = 30_000;
@@ -61,17 +62,12 @@ public final class RemoteHeld implements AutoCloseable {
         }
     }
 
-    /** How the run went that made them; without the rows. */
+    @Override
     public RunOutcome outcome() {
         return outcome;
     }
 
-    /**
-     * The pieces and where they are, once all of them are there.
-     *
-     * @throws UserMistake when they were released
-     * @throws ResourceFailure when pieces that were lost are not made again in time, or why they cannot be
-     */
+    @Override
     public List<Piece> pieces() {
         long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(PATIENCE_MILLIS);
         while (true) {
@@ -111,11 +107,7 @@ public final class RemoteHeld implements AutoCloseable {
         return pieces;
     }
 
-    /**
-     * Has each piece kept by so many workers, and waits until that is so, or all that there are have one.
-     *
-     * @throws ResourceFailure when it takes too long
-     */
+    @Override
     public void replicate(int copies) {
         coordinator.post("/v1/runs/" + run + "/replicas", new WantedCopies(copies));
         long until = System.nanoTime() + TimeUnit.MILLISECONDS.toNanos(PATIENCE_MILLIS);
@@ -160,9 +152,9 @@ public final class RemoteHeld implements AutoCloseable {
         }
     }
 
-    /** Lets the workers forget them. Can be called more than once. */
+    /** Lets the workers forget them. */
     @Override
-    public void close() {
+    public void release() {
         if (released) {
             return;
         }

@@ -26,15 +26,16 @@ import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.wire.RunPlan;
 import org.unimeros.cluster.wire.StageOutputs;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.run.LostInputException;
-import org.unimeros.engine.run.RunCancelledException;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.run.RunSettings;
+import org.unimeros.engine.run.Runner;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.OutputStore;
 import org.unimeros.engine.spill.ProcessSpace;
@@ -43,7 +44,7 @@ import org.unimeros.engine.spill.Workspace;
 import org.unimeros.engine.stage.PhysicalPlan;
 
 /** Has a coordinator carry out one run, follows it, and brings its rows here. Used by one thread, but for {@link #cancel}. */
-public final class RemoteRunner {
+public final class RemoteRunner implements Runner {
 
     private static final Logger LOG = LoggerFactory.getLogger(RemoteRunner.class);
     private static final int READ_MILLIS = 30_000;
@@ -105,27 +106,18 @@ public final class RemoteRunner {
         this.fetcher = new BlockFetcher(access);
     }
 
-    /** Asks the run to stop; can be called by any thread, at any time. */
+    @Override
     public void cancel(String reason) {
         cancelled = reason;
     }
 
-    /**
-     * Runs to the end.
-     *
-     * @throws UnimerosException why the run failed; nothing of it is left behind
-     * @throws RunCancelledException when it was cancelled
-     */
+    @Override
     public RunOutcome run(String id, String title, Map<String, String> shownSettings) {
         return carryOut(id, title, shownSettings);
     }
 
-    /**
-     * Runs until all rows are on workers, where they stay until they are released, or this process ends.
-     *
-     * @throws UnimerosException why the run failed
-     * @throws RunCancelledException when it was cancelled
-     */
+    /** The rows stay on workers until they are released, or this process ends. */
+    @Override
     public RemoteHeld hold(String id, String title, Map<String, String> shownSettings) {
         held = true;
         RunOutcome outcome = carryOut(id, title, shownSettings);
@@ -218,7 +210,7 @@ public final class RemoteRunner {
             boolean isOver = run.state().isEnded();
             if (isOver && !ended) {
                 // A coordinator that started again knows how the run ended, but not all that happened before.
-                String reason = run.failure() == null ? null : run.failure().message();
+                String reason = run.failure() == null ? null : run.failure().text();
                 happened(new RunEvent.RunEnded(
                         run.endedAt(),
                         run.state().name().toLowerCase(Locale.ROOT),

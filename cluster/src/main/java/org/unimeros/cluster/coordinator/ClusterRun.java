@@ -11,7 +11,6 @@ import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.unimeros.cluster.wire.Failure;
 import org.unimeros.cluster.wire.Messages.CopySource;
 import org.unimeros.cluster.wire.Messages.Events;
 import org.unimeros.cluster.wire.Messages.Report;
@@ -23,16 +22,17 @@ import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.wire.RunPlan;
 import org.unimeros.cluster.wire.StageOutputs;
 import org.unimeros.cluster.wire.TaskReport;
+import org.unimeros.engine.error.Failure;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.run.Exchange;
 import org.unimeros.engine.run.Fleet;
-import org.unimeros.engine.run.RunCancelledException;
 import org.unimeros.engine.run.RunDriver;
 import org.unimeros.engine.run.RunEvent;
-import org.unimeros.engine.run.TaskInput;
 import org.unimeros.engine.run.TaskRunner;
 import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.schedule.TaskInput;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.stage.Output;
 import org.unimeros.engine.stage.Stage;
@@ -265,7 +265,7 @@ final class ClusterRun implements Fleet {
             end(RunState.DONE, null, made);
         } catch (RuntimeException e) {
             Failure why = Failure.of(e);
-            end(why.kind().equals("cancelled") ? RunState.CANCELLED : RunState.FAILED, why, totals);
+            end(why.kind() == Failure.Kind.CANCELLED ? RunState.CANCELLED : RunState.FAILED, why, totals);
         } finally {
             workers.orderAll(new Order.EndRun(id()));
             outputs.clear();
@@ -532,7 +532,7 @@ final class ClusterRun implements Fleet {
             driver.inputLost(attempt, null, reason);
             return;
         }
-        if (Failure.UNREACHABLE.equals(report.failure().kind())) {
+        if (report.failure().kind() == Failure.Kind.UNREACHABLE) {
             // All that the reader wants from there would be missed, one after the other.
             replicas.besides(producer).forEach(driver::resultLost);
         }

@@ -12,9 +12,9 @@ import java.nio.file.Path;
 import java.security.GeneralSecurityException;
 import javax.net.ssl.HttpsURLConnection;
 import javax.net.ssl.SSLException;
-import org.unimeros.cluster.wire.Failure;
 import org.unimeros.cluster.wire.Json;
 import org.unimeros.cluster.wire.Messages.Problem;
+import org.unimeros.engine.error.Failure;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 

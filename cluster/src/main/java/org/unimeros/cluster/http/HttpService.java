@@ -35,9 +35,9 @@ import org.eclipse.jetty.util.ssl.SslContextFactory;
 import org.eclipse.jetty.util.thread.QueuedThreadPool;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
-import org.unimeros.cluster.wire.Failure;
 import org.unimeros.cluster.wire.Json;
 import org.unimeros.cluster.wire.Messages.Problem;
+import org.unimeros.engine.error.Failure;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
@@ -388,7 +388,7 @@ public final class HttpService implements AutoCloseable {
                     }
                     route.action.answer(call);
                 } catch (HttpProblem e) {
-                    call.problem(e.status(), new Failure("request", e.getMessage()));
+                    call.problem(e.status(), new Failure(Failure.Kind.REQUEST, e.getMessage()));
                 } catch (UnimerosException e) {
                     call.problem(e instanceof UserMistake ? 400 : 500, Failure.of(e));
                 } catch (RuntimeException e) {

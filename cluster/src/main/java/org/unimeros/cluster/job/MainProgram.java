@@ -11,9 +11,9 @@ import org.slf4j.LoggerFactory;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
-import org.unimeros.engine.run.RunCancelledException;
 
 /**
  * Calls the main class of a job. The process ends with the one that launched it, however that came about: its standard input is a pipe

@@ -2,12 +2,14 @@ package org.unimeros.cluster.wire;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonTypeInfo;
+import com.fasterxml.jackson.annotation.JsonValue;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.DeserializationFeature;
 import com.fasterxml.jackson.databind.json.JsonMapper;
 import com.fasterxml.jackson.databind.jsontype.NamedType;
 import java.io.IOException;
 import java.util.Locale;
+import org.unimeros.engine.error.Failure;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.run.RunEvent;
@@ -22,9 +24,17 @@ public final class Json {
     @JsonTypeInfo(use = JsonTypeInfo.Id.NAME, property = "event")
     private interface Named {}
 
+    /** A constant that is written as it reads. */
+    private interface Worded {
+        @Override
+        @JsonValue
+        String toString();
+    }
+
     private static JsonMapper mapper() {
         JsonMapper.Builder builder = JsonMapper.builder()
                 .disable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
+                .addMixIn(Failure.Kind.class, Worded.class)
                 .defaultPropertyInclusion(
                         JsonInclude.Value.construct(JsonInclude.Include.NON_NULL, JsonInclude.Include.ALWAYS))
                 .addMixIn(RunEvent.class, Named.class)

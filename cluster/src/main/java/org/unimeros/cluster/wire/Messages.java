@@ -4,6 +4,7 @@ import com.fasterxml.jackson.annotation.JsonIgnore;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import org.unimeros.engine.error.Failure;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.schedule.AttemptId;
 

@@ -26,7 +26,6 @@ import org.unimeros.cluster.http.HttpProblem;
 import org.unimeros.cluster.http.HttpService;
 import org.unimeros.cluster.http.HttpService.Call;
 import org.unimeros.cluster.transfer.BlockFetcher;
-import org.unimeros.cluster.wire.Failure;
 import org.unimeros.cluster.wire.Messages.Accepted;
 import org.unimeros.cluster.wire.Messages.BlockRef;
 import org.unimeros.cluster.wire.Messages.BlockRequest;
@@ -41,17 +40,18 @@ import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.wire.RunPlan;
 import org.unimeros.cluster.wire.TaskReport;
 import org.unimeros.cluster.wire.Version;
+import org.unimeros.engine.error.Failure;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.run.Attempt;
 import org.unimeros.engine.run.AttemptLog;
 import org.unimeros.engine.run.LostInputException;
-import org.unimeros.engine.run.RunCancelledException;
-import org.unimeros.engine.run.TaskInput;
 import org.unimeros.engine.run.TaskRunner;
 import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.schedule.TaskInput;
 import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.engine.spill.Scratch;
 import org.unimeros.engine.spill.Workspace;
@@ -393,8 +393,8 @@ public final class Worker implements AutoCloseable {
 
                     @Override
                     public void inputLost(LostInputException lost) {
-                        Failure failure =
-                                new Failure(lost.isEverything() ? Failure.UNREACHABLE : "resource", lost.getMessage());
+                        Failure.Kind kind = lost.isEverything() ? Failure.Kind.UNREACHABLE : Failure.Kind.RESOURCE;
+                        Failure failure = new Failure(kind, lost.getMessage());
                         report(new Report(
                                 order.run(),
                                 attempt,

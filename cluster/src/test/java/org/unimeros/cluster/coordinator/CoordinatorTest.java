@@ -34,7 +34,6 @@ import org.unimeros.cluster.files.FileRef;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.http.HttpClient;
 import org.unimeros.cluster.http.HttpProblem;
-import org.unimeros.cluster.wire.Failure;
 import org.unimeros.cluster.wire.JobMessages.JobEnd;
 import org.unimeros.cluster.wire.JobMessages.JobRequest;
 import org.unimeros.cluster.wire.JobMessages.JobState;
@@ -53,6 +52,7 @@ import org.unimeros.cluster.wire.Order;
 import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.wire.RunPlan;
 import org.unimeros.cluster.wire.Version;
+import org.unimeros.engine.error.Failure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
@@ -269,7 +269,7 @@ class CoordinatorTest {
                 attempt,
                 Outcome.FAILED,
                 null,
-                new Failure("resource", "the disk is full"),
+                new Failure(Failure.Kind.RESOURCE, "the disk is full"),
                 true,
                 null,
                 List.of());

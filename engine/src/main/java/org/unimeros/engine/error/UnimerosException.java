@@ -15,9 +15,34 @@ public abstract sealed class UnimerosException extends RuntimeException
 
     private static final boolean KEEPS_ALL = "full".equals(System.getProperty("unimeros.traces"));
 
+    @SuppressWarnings("serial")
+    private Failure.Tries tries;
+
     UnimerosException(String message, Throwable cause) {
         super(message, cause);
         beginAtCaller(getStackTrace());
+    }
+
+    /** What is wrong, where and what to do, and how often it was tried. */
+    @Override
+    public final String getMessage() {
+        return tries == null ? problem() : Failure.of(this).text();
+    }
+
+    /** What is wrong, where and what to do. */
+    public final String problem() {
+        return super.getMessage();
+    }
+
+    /** How often the task that failed was tried; null where that says nothing. */
+    public final Failure.Tries tries() {
+        return tries;
+    }
+
+    /** Says how often the task that failed was tried; returns this. */
+    public final UnimerosException after(Failure.Tries made) {
+        tries = made;
+        return this;
     }
 
     /** Has the trace begin where this thread called the library, for what another thread has found for it. */

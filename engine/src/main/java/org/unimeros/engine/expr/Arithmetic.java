@@ -273,12 +273,12 @@ final class Arithmetic {
 
     private static void requireNull(long[] nulls, int row) {
         if (!isNull(nulls, row)) {
-            throw new RowProblem(row, "division by zero");
+            throw RowProblem.divisionByZero(row);
         }
     }
 
     static RowProblem overflow(int row, String operation, String type) {
-        return new RowProblem(row, operation + " is out of range for " + type);
+        return RowProblem.outOfRange(row, operation, type);
     }
 
     /** The kernel that changes the sign. */

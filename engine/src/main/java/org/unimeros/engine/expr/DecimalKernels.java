@@ -120,7 +120,7 @@ final class DecimalKernels {
             if (!Arithmetic.isNull(nulls, i)) {
                 BigInteger divisor = b.value(i);
                 if (divisor.signum() == 0) {
-                    throw new RowProblem(i, "division by zero");
+                    throw RowProblem.divisionByZero(i);
                 }
                 BigInteger rest = a.value(i).remainder(divisor);
                 high[i] = WideColumn.high(rest);

@@ -229,12 +229,7 @@ public final class Evaluator implements AutoCloseable {
         if (where instanceof Cast) {
             return "; filter such rows, or use try_cast to get null";
         }
-        if (problem.getMessage().startsWith("division")) {
-            return "; filter such rows, or divide by nullif(…, 0) to get null";
-        }
-        return problem.getMessage().contains(" is out of range for ")
-                ? "; cast the operands to a wider type, or filter such rows"
-                : "; filter such rows";
+        return "; " + problem.advice;
     }
 
     private static void collect(Expression expression, Set<ColumnRef> into) {

@@ -249,7 +249,7 @@ final class NumberFunctions {
                             : type == DataType.LONG ? (Object) rounded.longValueExact() : rounded;
                     Values.append(out, result);
                 } catch (ArithmeticException e) {
-                    throw new RowProblem(i, value + " rounded to " + rounded + " is out of range for " + type);
+                    throw RowProblem.outOfRange(i, value + " rounded to " + rounded, type);
                 }
             }
             return out.build();
@@ -274,7 +274,7 @@ final class NumberFunctions {
                     shown.append(shown.isEmpty() ? "" : ", ").append(argument[i]);
                 }
                 if (allFinite) {
-                    throw new RowProblem(i, name + "(" + shown + ") is out of range for double");
+                    throw RowProblem.outOfRange(i, name + "(" + shown + ")", DataType.DOUBLE);
                 }
             }
         }

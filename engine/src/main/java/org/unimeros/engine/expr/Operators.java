@@ -62,8 +62,7 @@ public final class Operators {
                 out[i] = a[i] - b[i];
                 boolean fits = Math.abs(out[i]) < MOST_MICROS && ((a[i] ^ b[i]) & (a[i] ^ out[i])) >= 0;
                 if (!fits && !Arithmetic.isNull(nulls, i)) {
-                    throw new ScalarFunction.RowProblem(
-                            i, "the time between both is out of range for " + TimeKernels.SECONDS);
+                    throw ScalarFunction.RowProblem.outOfRange(i, "the time between both", TimeKernels.SECONDS);
                 }
             }
             return new LongColumn(out, nulls);
@@ -94,7 +93,7 @@ public final class Operators {
                     out[i] = Math.addExact(from[i], Math.multiplyExact(counts[i], unit));
                 } catch (ArithmeticException e) {
                     if (!Arithmetic.isNull(nulls, i)) {
-                        throw new ScalarFunction.RowProblem(i, "the result is out of range for timestamp");
+                        throw ScalarFunction.RowProblem.outOfRange(i, "the result", DataType.TIMESTAMP);
                     }
                 }
             }

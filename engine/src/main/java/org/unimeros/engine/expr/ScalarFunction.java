@@ -40,10 +40,29 @@ public record ScalarFunction(String name, Style style, boolean strict, boolean c
     @SuppressWarnings("serial")
     static final class RowProblem extends RuntimeException {
         final transient int row;
+        /** What to do about it. */
+        final transient String advice;
 
         RowProblem(int row, String message) {
+            this(row, message, "filter such rows");
+        }
+
+        private RowProblem(int row, String message, String advice) {
             super(message, null, false, false);
             this.row = row;
+            this.advice = advice;
+        }
+
+        static RowProblem divisionByZero(int row) {
+            return new RowProblem(row, "division by zero", "filter such rows, or divide by nullif(…, 0) to get null");
+        }
+
+        /** @param what a value, or how it is computed */
+        static RowProblem outOfRange(int row, String what, Object type) {
+            return new RowProblem(
+                    row,
+                    what + " is out of range for " + type,
+                    "cast the operands to a wider type, or filter such rows");
         }
     }
 

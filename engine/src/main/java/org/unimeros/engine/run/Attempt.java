@@ -8,8 +8,10 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.schedule.TaskInput;
 import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.engine.stage.Sizes;
 

@@ -12,6 +12,7 @@ import org.unimeros.engine.key.KeySketch;
 import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.schedule.Measured;
 import org.unimeros.engine.schedule.Replanner.PartRange;
 import org.unimeros.engine.sort.SortedRuns;
 import org.unimeros.engine.spill.Chunk;
@@ -20,7 +21,7 @@ import org.unimeros.engine.spill.Chunk;
  * What finished stages made, by stage and task. Readers see the tasks in the order of their numbers, so that the order of
  * rows does not depend on which task was first.
  */
-public final class Exchange {
+public final class Exchange implements Measured {
 
     /** A result and the attempt that made it. */
     public record Kept(AttemptId attempt, TaskResult result) {}
@@ -105,16 +106,20 @@ public final class Exchange {
         return all;
     }
 
-    /** What a range has of each of the sorted rows of a stage. */
-    List<SortedRuns.Piece> pieces(int stage, List<SortKey> keys, SortedRuns.Range range) {
-        return new SortedRuns(results(stage), keys)
-                .pieces(range).stream()
-                        .map(p -> new SortedRuns.Piece(reading.inTurn(p.chunks()), p.low(), p.high()))
-                        .toList();
+    @Override
+    public SortedRuns sorted(int stage, List<SortKey> keys) {
+        return new SortedRuns(results(stage), keys);
     }
 
-    /** Adds the bytes of each part of a stage. */
-    void addBytes(int stage, long[] bytes) {
+    /** What a range has of each of the sorted rows of a stage. */
+    List<SortedRuns.Piece> pieces(int stage, List<SortKey> keys, SortedRuns.Range range) {
+        return sorted(stage, keys).pieces(range).stream()
+                .map(p -> new SortedRuns.Piece(reading.inTurn(p.chunks()), p.low(), p.high()))
+                .toList();
+    }
+
+    @Override
+    public void addBytes(int stage, long[] bytes) {
         for (TaskResult result : results(stage)) {
             for (int p = 0; p < bytes.length; p++) {
                 Part part = result.parts().get(p);
@@ -123,21 +128,21 @@ public final class Exchange {
         }
     }
 
-    /** The frequent keys that the tasks of a stage noted. */
-    List<KeySketch> sketches(int stage) {
+    @Override
+    public List<KeySketch> sketches(int stage) {
         return results(stage).stream()
                 .map(TaskResult::sketch)
                 .filter(sketch -> sketch != null)
                 .toList();
     }
 
-    /** Rows of all parts of a stage. */
-    long rows(int stage) {
+    @Override
+    public long rows(int stage) {
         return results(stage).stream().mapToLong(TaskResult::rows).sum();
     }
 
-    /** Bytes of all parts of a stage. */
-    long bytes(int stage) {
+    @Override
+    public long bytes(int stage) {
         return results(stage).stream()
                 .flatMap(result -> result.parts().stream())
                 .mapToLong(Part::bytes)

@@ -1,6 +1,7 @@
 package org.unimeros.engine.run;
 
 import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.schedule.TaskInput;
 
 /**
  * Carries out what a {@link RunDriver} decides: threads of this process, or workers elsewhere. Called by the driving

@@ -14,11 +14,10 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.LongSupplier;
-import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.operator.TaskResult;
-import org.unimeros.engine.own.HeldPieces;
 import org.unimeros.engine.own.JobFiles;
 import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.schedule.TaskInput;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.ProcessSpace;
 import org.unimeros.engine.spill.Scratch;
@@ -30,7 +29,7 @@ import org.unimeros.engine.stage.PhysicalPlan;
  * Carries out one run in this process: the caller's thread drives it, and attempts run on a pool with one thread per slot.
  * Nothing is shared between them but results of finished stages, which are not changed any more.
  */
-public final class LocalRunner {
+public final class LocalRunner implements Runner {
 
     static final String WORKER = "local";
 
@@ -46,6 +45,7 @@ public final class LocalRunner {
     private final Workspace workspace;
     private final TaskRunner tasks;
     private final AttemptPrints prints;
+    private final ProcessHeld held;
     private final AtomicInteger linesPrinted = new AtomicInteger();
     private final AtomicLong badRecordsSeen = new AtomicLong();
 
@@ -67,7 +67,7 @@ public final class LocalRunner {
                 scratch,
                 new ProcessSpace(settings.memoryBytes(), settings.slots()),
                 JobFiles.NONE,
-                HeldPieces.NONE,
+                new ProcessHeld(),
                 AttemptPrints.NOT_TAKEN);
     }
 
@@ -88,9 +88,10 @@ public final class LocalRunner {
             Scratch scratch,
             ProcessSpace shared,
             JobFiles files,
-            HeldPieces held,
+            ProcessHeld held,
             AttemptPrints prints) {
         this.prints = prints;
+        this.held = held;
         this.shared = shared;
         this.nanoClock = nanoClock;
         this.plan = plan;
@@ -101,17 +102,17 @@ public final class LocalRunner {
                 plan, workspace, driver.exchange(), driver.pairs(), nanoClock, driver::warn, files, held);
     }
 
-    /** Asks the run to stop; can be called by any thread, at any time. */
+    @Override
     public void cancel(String reason) {
         driver.cancel(reason);
     }
 
-    /**
-     * Runs to the end.
-     *
-     * @throws UnimerosException why the run failed; nothing of it is left behind
-     * @throws RunCancelledException when it was cancelled
-     */
+    @Override
+    public HeldRun hold(String runId, String title, Map<String, String> shownSettings) {
+        return held.keep(runId, run(runId, title, shownSettings));
+    }
+
+    @Override
     public RunOutcome run(String runId, String title, Map<String, String> shownSettings) {
         Threads threads = new Threads(runId);
         boolean succeeded = false;

@@ -16,7 +16,9 @@ import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.unimeros.engine.error.Failure.Tries;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.join.PairGuard;
 import org.unimeros.engine.operator.TaskResult;
@@ -26,6 +28,7 @@ import org.unimeros.engine.schedule.Command;
 import org.unimeros.engine.schedule.Event;
 import org.unimeros.engine.schedule.Scheduler;
 import org.unimeros.engine.schedule.StageSpec;
+import org.unimeros.engine.schedule.StageTasks;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.stage.Output;
 import org.unimeros.engine.stage.PhysicalPlan;
@@ -97,7 +100,7 @@ public final class RunDriver {
         this.clock = clock;
         this.badRecords = new BadRecordLog(settings, keeper);
         this.pairs = new PairGuard(settings.pairsLimit(), settings.failsOverPairs());
-        this.tasks = new StageTasks(plan, settings, exchange, pairs, this::warn);
+        this.tasks = new StageTasks(plan, settings.targetPartBytes(), exchange, pairs, this::warn);
         List<StageSpec> specs = plan.stages().stream()
                 .map(s -> new StageSpec(
                         s.id(),
@@ -160,7 +163,7 @@ public final class RunDriver {
 
     /** @param again whether another attempt could succeed */
     public void failed(AttemptId attempt, RuntimeException reason, boolean again) {
-        Event event = new Event.AttemptFailed(attempt, again, reason.getMessage());
+        Event event = new Event.AttemptFailed(attempt, again);
         reports.add(new Report(event, driver -> driver.noteFailure(attempt, reason)));
     }
 
@@ -356,12 +359,15 @@ public final class RunDriver {
                     exchange.drop(c.stage());
                 }
                 case Command.RunSucceeded c -> failure = null;
-                case Command.RunFailed c -> {
-                    boolean explains = failure != null && c.reason().startsWith(String.valueOf(failure.getMessage()));
-                    if (!explains) {
-                        failure = new ResourceFailure(c.reason());
+                case Command.TaskFailed c -> {
+                    if (failure instanceof UnimerosException known && c.tries() != null) {
+                        known.after(new Tries(
+                                c.tries().made(),
+                                c.tries().most(),
+                                shown(c.tries().worker())));
                     }
                 }
+                case Command.RunFailed c -> failure = new ResourceFailure(c.reason());
                 case Command.RunCancelled c ->
                     failure = verdict == null ? new RunCancelledException(c.reason()) : verdict;
             }
@@ -387,9 +393,13 @@ public final class RunDriver {
         TreeSet<Integer> free = freeSlots.get(worker);
         int slot = free == null || free.isEmpty() ? 0 : free.pollFirst();
         slots.put(attempt, new Slot(worker, slot));
-        String shown = worker.equals(LocalRunner.WORKER) ? null : worker;
-        tell(new RunEvent.AttemptStarted(clock.millis(), attempt, shown, slot, tasks.describeInput(attempt)));
+        tell(new RunEvent.AttemptStarted(clock.millis(), attempt, shown(worker), slot, tasks.describeInput(attempt)));
         fleet.launch(attempt, worker, tasks.input(attempt));
+    }
+
+    /** The name of a worker for people; null for the only one. */
+    private static String shown(String worker) {
+        return worker.equals(LocalRunner.WORKER) ? null : worker;
     }
 
     /**

@@ -1,5 +1,7 @@
 package org.unimeros.engine.schedule;
 
+import org.unimeros.engine.error.Failure.Tries;
+
 /** What is to be done next, as decided by the {@link Scheduler}. */
 public sealed interface Command {
 
@@ -22,6 +24,15 @@ public sealed interface Command {
 
     record RunSucceeded() implements Command {}
 
+    /**
+     * The run fails, since a task does.
+     *
+     * @param attempt the last attempt of the task
+     * @param tries how often it was tried; null where another attempt could not help
+     */
+    record TaskFailed(AttemptId attempt, Tries tries) implements Command {}
+
+    /** The run fails for a reason that no attempt has told. */
     record RunFailed(String reason) implements Command {}
 
     record RunCancelled(String reason) implements Command {}

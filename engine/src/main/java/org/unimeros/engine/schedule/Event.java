@@ -27,11 +27,8 @@ public sealed interface Event {
 
     record AttemptSucceeded(AttemptId attempt, long rows) implements Event {}
 
-    /**
-     * @param again whether another attempt could succeed
-     * @param reason one line for the user
-     */
-    record AttemptFailed(AttemptId attempt, boolean again, String reason) implements Event {}
+    /** @param again whether another attempt could succeed */
+    record AttemptFailed(AttemptId attempt, boolean again) implements Event {}
 
     /** A copy of what an attempt made, at another worker, is the one that counts from now on. */
     record ResultMoved(AttemptId attempt, String worker) implements Event {}

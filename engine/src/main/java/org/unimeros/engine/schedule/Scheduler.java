@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import org.unimeros.engine.error.Failure.Tries;
 
 /**
  * Decides which attempt runs where and when a run is over.
@@ -329,8 +330,9 @@ public final class Scheduler {
         if (e.again() && task.failures < attemptsPerTask) {
             again(stage, e.attempt().task());
         } else {
-            String times = task.failures > 1 ? " (attempt " + task.failures + ", the last)" : "";
-            end(new Command.RunFailed(e.reason() + times), commands);
+            Tries tries =
+                    e.again() || task.failures > 1 ? new Tries(task.failures, attemptsPerTask, place.worker) : null;
+            end(new Command.TaskFailed(e.attempt(), tries), commands);
         }
     }
 

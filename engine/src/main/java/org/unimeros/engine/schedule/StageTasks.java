@@ -1,4 +1,4 @@
-package org.unimeros.engine.run;
+package org.unimeros.engine.schedule;
 
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -11,31 +11,36 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.join.PairGuard;
 import org.unimeros.engine.key.KeySketch;
-import org.unimeros.engine.run.TaskInput.Rows;
-import org.unimeros.engine.schedule.AttemptId;
-import org.unimeros.engine.schedule.Replanner;
 import org.unimeros.engine.schedule.Replanner.PartRange;
-import org.unimeros.engine.sort.SortedRuns;
+import org.unimeros.engine.schedule.TaskInput.Rows;
 import org.unimeros.engine.stage.Output;
 import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.Source;
 import org.unimeros.engine.stage.Stage;
 import org.unimeros.engine.stage.Step;
 
-/** Divides stages into tasks, by the sizes of what earlier ones made. Used by the driving thread. */
-final class StageTasks {
+/**
+ * Divides stages into tasks, by the sizes of what earlier ones made and by nothing else, so that the same run is divided in the same way wherever
+ * it is driven. Used by the driving thread.
+ */
+public final class StageTasks {
 
     private final PhysicalPlan plan;
-    private final RunSettings settings;
+    private final long targetPartBytes;
     private final PairGuard pairs;
     private final Consumer<String> warn;
-    private final Exchange exchange;
+    private final Measured made;
     private final Map<Integer, List<TaskInput>> inputs = new HashMap<>();
 
-    StageTasks(PhysicalPlan plan, RunSettings settings, Exchange exchange, PairGuard pairs, Consumer<String> warn) {
+    /**
+     * @param targetPartBytes small parts are put together up to this size
+     * @param made what is measured of finished stages
+     * @param pairs looks at joins that are about to begin
+     */
+    public StageTasks(PhysicalPlan plan, long targetPartBytes, Measured made, PairGuard pairs, Consumer<String> warn) {
         this.plan = plan;
-        this.settings = settings;
-        this.exchange = exchange;
+        this.targetPartBytes = targetPartBytes;
+        this.made = made;
         this.pairs = pairs;
         this.warn = warn;
     }
@@ -45,7 +50,7 @@ final class StageTasks {
      *
      * @throws BadData when the stage must not begin
      */
-    int prepare(int stageId) {
+    public int prepare(int stageId) {
         Stage stage = plan.stage(stageId);
         List<TaskInput> tasks = new ArrayList<>();
         for (int p = 0; p < stage.pipelines().size(); p++) {
@@ -70,10 +75,9 @@ final class StageTasks {
                         .toList();
             case Source.Given given -> List.of(new Rows.Given());
             case Source.Runs sorted ->
-                new SortedRuns(exchange.results(sorted.stage()), sorted.keys())
-                        .ranges(sorted.cut(), settings.targetPartBytes()).stream()
-                                .map(range -> new Rows.OfRange(sorted.stage(), range))
-                                .toList();
+                made.sorted(sorted.stage(), sorted.keys()).ranges(sorted.cut(), targetPartBytes).stream()
+                        .map(range -> new Rows.OfRange(sorted.stage(), range))
+                        .toList();
             case Source.Parts parts ->
                 ranges(pipeline, parts).stream()
                         .map(range -> new Rows.OfParts(parts.stage(), range))
@@ -92,12 +96,14 @@ final class StageTasks {
 
     private void expectPairs(Stage.Pipeline pipeline) {
         pipeline.joins().forEach((id, join) -> {
-            if (!join.copied() && pipeline.source() instanceof Source.Parts parts) {
+            // Rows that have gone through another step first are not those that were counted.
+            boolean isFirst = pipeline.steps().get(0) == join;
+            if (isFirst && !join.copied() && pipeline.source() instanceof Source.Parts parts) {
                 pairs.expect(
                         id,
                         join,
-                        KeySketch.merged(exchange.sketches(parts.stage())),
-                        KeySketch.merged(exchange.sketches(join.buildStage())),
+                        KeySketch.merged(made.sketches(parts.stage())),
+                        KeySketch.merged(made.sketches(join.buildStage())),
                         warn);
             }
         });
@@ -114,7 +120,7 @@ final class StageTasks {
         boolean allComeBy = pipeline.steps().stream().takeWhile(s -> s != join).allMatch(Step.Select.class::isInstance);
         OptionalLong rows = rows(pipeline.source());
         if (allComeBy && join.probeKeys().isEmpty() && rows.isPresent()) {
-            pairs.expectAll(first.getKey(), join, rows.getAsLong(), exchange.rows(join.buildStage()), warn);
+            pairs.expectAll(first.getKey(), join, rows.getAsLong(), made.rows(join.buildStage()), warn);
         }
     }
 
@@ -128,13 +134,13 @@ final class StageTasks {
             case Source.Given given ->
                 OptionalLong.of(
                         given.batches().stream().mapToLong(Batch::rowCount).sum());
-            case Source.Runs sorted -> OptionalLong.of(exchange.rows(sorted.stage()));
-            case Source.Parts parts -> OptionalLong.of(exchange.rows(parts.stage()));
+            case Source.Runs sorted -> OptionalLong.of(made.rows(sorted.stage()));
+            case Source.Parts parts -> OptionalLong.of(made.rows(parts.stage()));
         };
     }
 
     private boolean holds(Stage.When when) {
-        return exchange.bytes(when.stage()) <= when.bytes() == when.isSmall();
+        return made.bytes(when.stage()) <= when.bytes() == when.isSmall();
     }
 
     private List<PartRange> ranges(Stage.Pipeline pipeline, Source.Parts parts) {
@@ -145,15 +151,15 @@ final class StageTasks {
                     .toList();
         }
         long[] bytes = new long[count];
-        exchange.addBytes(parts.stage(), bytes);
+        made.addBytes(parts.stage(), bytes);
         pipeline.joins().values().stream()
                 .filter(join -> !join.copied())
-                .forEach(join -> exchange.addBytes(join.buildStage(), bytes));
-        return Replanner.merge(bytes, settings.targetPartBytes());
+                .forEach(join -> made.addBytes(join.buildStage(), bytes));
+        return Replanner.merge(bytes, targetPartBytes);
     }
 
     /** Addresses of workers that have what tasks of a stage read, by task. */
-    Map<Integer, String> places(int stageId) {
+    public Map<Integer, String> places(int stageId) {
         Map<Integer, String> places = new HashMap<>();
         List<TaskInput> tasks = inputs.get(stageId);
         for (int t = 0; t < tasks.size(); t++) {
@@ -170,11 +176,11 @@ final class StageTasks {
         return places;
     }
 
-    TaskInput input(AttemptId attempt) {
+    public TaskInput input(AttemptId attempt) {
         return inputs.get(attempt.stage()).get(attempt.task());
     }
 
-    String describeInput(AttemptId attempt) {
+    public String describeInput(AttemptId attempt) {
         return input(attempt).describe(plan);
     }
 }

@@ -1,4 +1,4 @@
-package org.unimeros.engine.run;
+package org.unimeros.engine.schedule;
 
 import java.io.Serializable;
 import java.util.List;

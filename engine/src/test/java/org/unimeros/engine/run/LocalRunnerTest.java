@@ -24,6 +24,7 @@ import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.expr.Expression.Literal;

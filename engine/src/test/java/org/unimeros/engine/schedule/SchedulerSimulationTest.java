@@ -205,7 +205,7 @@ class SchedulerSimulationTest {
                 return new Event.InputLost(attempt, lost);
             }
             return random.nextInt(4) == 0
-                    ? new Event.AttemptFailed(attempt, true, "chance")
+                    ? new Event.AttemptFailed(attempt, true)
                     : new Event.AttemptSucceeded(attempt, random.nextInt(3));
         }
 

@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.OptionalLong;
 import java.util.Set;
 import org.junit.jupiter.api.Test;
+import org.unimeros.engine.error.Failure.Tries;
 import org.unimeros.engine.schedule.Replanner.PartRange;
 
 class SchedulerTest {
@@ -47,10 +48,10 @@ class SchedulerTest {
         scheduler.start();
         scheduler.handle(new Event.WorkerJoined("w", 1));
         scheduler.handle(new Event.StagePrepared(1, 1));
-        List<Command> again = scheduler.handle(new Event.AttemptFailed(new AttemptId(1, 0, 0), true, "disk is full"));
+        List<Command> again = scheduler.handle(new Event.AttemptFailed(new AttemptId(1, 0, 0), true));
         assertEquals(List.of(new Command.Launch(new AttemptId(1, 0, 1), "w")), again);
-        List<Command> last = scheduler.handle(new Event.AttemptFailed(new AttemptId(1, 0, 1), true, "disk is full"));
-        assertEquals(List.of(new Command.RunFailed("disk is full (attempt 2, the last)")), last);
+        List<Command> last = scheduler.handle(new Event.AttemptFailed(new AttemptId(1, 0, 1), true));
+        assertEquals(List.of(new Command.TaskFailed(new AttemptId(1, 0, 1), new Tries(2, 2, "w"))), last);
         assertTrue(scheduler.handle(success(new AttemptId(1, 0, 1))).isEmpty());
     }
 
@@ -60,9 +61,12 @@ class SchedulerTest {
         scheduler.start();
         scheduler.handle(new Event.WorkerJoined("w", 2));
         scheduler.handle(new Event.StagePrepared(1, 3));
-        List<Command> commands = scheduler.handle(new Event.AttemptFailed(new AttemptId(1, 0, 0), false, "bad line"));
+        List<Command> commands = scheduler.handle(new Event.AttemptFailed(new AttemptId(1, 0, 0), false));
         assertEquals(
-                List.of(new Command.Stop(new AttemptId(1, 1, 0), "w"), new Command.RunFailed("bad line")), commands);
+                List.of(
+                        new Command.Stop(new AttemptId(1, 1, 0), "w"),
+                        new Command.TaskFailed(new AttemptId(1, 0, 0), null)),
+                commands);
     }
 
     @Test
@@ -232,7 +236,7 @@ class SchedulerTest {
         List<Command> commands = scheduler.handle(new Event.Tick(0));
         AttemptId onBad = new AttemptId(1, 0, 0);
         for (int i = 0; i < 10 && onBad != null; i++) {
-            commands = scheduler.handle(new Event.AttemptFailed(onBad, true, "disk is full"));
+            commands = scheduler.handle(new Event.AttemptFailed(onBad, true));
             onBad = null;
             for (Command command : commands) {
                 if (command instanceof Command.Launch launch) {
