@@ -328,8 +328,10 @@ class EngineTest {
                     .fetch()
                     .run();
             RunRecord record = RunRecord.read(run.record().orElseThrow());
-            assertEquals("done", record.state());
-            assertTrue(record.title().startsWith("select kind"), record.title());
+            assertEquals("done", record.progress().state());
+            assertTrue(
+                    record.progress().title().startsWith("select kind"),
+                    record.progress().title());
             String text = record.print();
             assertTrue(text.contains("skipped 3 files"), text);
             assertTrue(text.contains("-> 50 rows"), text);
@@ -349,7 +351,7 @@ class EngineTest {
         }
         try (Stream<Path> records = Files.list(root.resolve("runs"))) {
             RunRecord record = RunRecord.read(records.findFirst().orElseThrow());
-            assertEquals("failed", record.state());
+            assertEquals("failed", record.progress().state());
             assertTrue(record.print().contains("because: division by zero"), record.print());
         }
     }

@@ -1,12 +1,12 @@
 package org.unimeros.cli;
 
 import java.io.PrintWriter;
-import java.util.HashMap;
-import java.util.Map;
 import java.util.function.LongSupplier;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
+import org.unimeros.engine.run.RunProgress;
+import org.unimeros.engine.run.RunProgress.StageProgress;
 import org.unimeros.engine.stage.Sizes;
 
 /**
@@ -21,14 +21,10 @@ final class Progress implements RunListener {
     private final PrintWriter err;
     private final Terminal terminal;
     private final LongSupplier clock;
-    private final Map<Integer, Integer> tasks = new HashMap<>();
-    private final Map<Integer, Integer> done = new HashMap<>();
-    private int stages;
-    private int stagesDone;
-    private int stage;
+    private RunProgress run = new RunProgress();
+    /** By the clock of this process. */
     private long stageStart;
-    private long rows;
-    private long bytes;
+
     private long lastShown;
     private boolean shown;
 
@@ -40,36 +36,18 @@ final class Progress implements RunListener {
 
     @Override
     public void happened(RunEvent event) {
-        switch (event) {
-            case RunEvent.RunStarted e -> begin(e.plan().stages().size());
-            case RunEvent.StageStarted e -> {
-                tasks.put(e.stage(), e.tasks());
-                stage = e.stage();
-                stageStart = clock.getAsLong();
-            }
-            case RunEvent.AttemptFinished e -> {
-                done.merge(e.attempt().stage(), 1, Integer::sum);
-                stage = e.attempt().stage();
-                StepMetrics source = e.steps().values().iterator().next();
-                rows += source.rows();
-                bytes += source.bytes();
-            }
-            case RunEvent.StageFinished e -> stagesDone++;
-            case RunEvent.RunEnded e -> clear();
-            default -> {
-                // nothing of this shows
-            }
+        if (event instanceof RunEvent.RunStarted) {
+            run = new RunProgress();
         }
-        show();
-    }
-
-    private void begin(int stageCount) {
-        tasks.clear();
-        done.clear();
-        stages = stageCount;
-        stagesDone = 0;
-        rows = 0;
-        bytes = 0;
+        run.happened(event);
+        if (event instanceof RunEvent.StageStarted) {
+            stageStart = clock.getAsLong();
+        }
+        if (event instanceof RunEvent.RunEnded) {
+            clear();
+        } else {
+            show();
+        }
     }
 
     /** Shows a count that is not of a run. */
@@ -80,19 +58,23 @@ final class Progress implements RunListener {
     }
 
     private void show() {
-        if (!tasks.isEmpty() && stagesDone < stages && isDue()) {
-            int of = tasks.getOrDefault(stage, 0);
-            int finished = done.getOrDefault(stage, 0);
-            line(bar(finished, of) + " stage " + stage + " of " + stages + ", " + finished + " of "
-                    + Sizes.count(of, "task") + ", " + Sizes.count(rows, "row") + ", " + Sizes.bytes(bytes)
-                    + left(finished, of));
+        StageProgress stage = run.stage(run.currentStage());
+        int stages = run.plan().stages().size();
+        if (stage != null && run.stagesFinished() < stages && isDue()) {
+            StepMetrics read = run.read();
+            line(bar(stage.finished(), stage.tasks()) + " stage " + run.currentStage() + " of " + stages + ", "
+                    + stage.finished() + " of " + Sizes.count(stage.tasks(), "task") + ", "
+                    + Sizes.count(read.rows(), "row") + ", " + Sizes.bytes(read.bytes()) + left(stage));
         }
     }
 
-    private String left(int finished, int of) {
+    private String left(StageProgress stage) {
         long passed = clock.getAsLong() - stageStart;
-        boolean tooEarly = finished == 0 || passed < 500;
-        return tooEarly ? "" : ", " + Sizes.millis(passed * (of - finished) / finished) + " left in stage";
+        boolean tooEarly = stage.finished() == 0 || passed < 500;
+        return tooEarly
+                ? ""
+                : ", " + Sizes.millis(passed * (stage.tasks() - stage.finished()) / stage.finished())
+                        + " left in stage";
     }
 
     private static String bar(long finished, long of) {

@@ -4,14 +4,21 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import com.fasterxml.jackson.core.JsonFactory;
+import com.fasterxml.jackson.core.JsonGenerator;
+import com.fasterxml.jackson.core.JsonParser;
 import java.io.IOException;
+import java.io.StringWriter;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.OptionalLong;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -20,6 +27,8 @@ import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.RunEventJson;
+import org.unimeros.engine.run.RunProgress;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.stage.Estimate;
 import org.unimeros.engine.stage.Output;
@@ -59,7 +68,7 @@ class RunRecordTest {
                 3,
                 new StepMetrics(5, 80, 9, 0));
         return List.of(
-                new RunEvent.RunStarted(1000, "r1", "select \"x\"\nfrom y", plan, Map.of("slots", "2")),
+                new RunEvent.RunStarted(1000, "r1", "select \"x\"\nfrom y", plan.outline(), Map.of("slots", "2")),
                 new RunEvent.StageStarted(1010, 1, 3),
                 new RunEvent.AttemptStarted(1011, new AttemptId(1, 0, 0), 0, "a.csv"),
                 new RunEvent.AttemptStarted(1012, new AttemptId(1, 1, 0), 1, "b.csv"),
@@ -132,10 +141,55 @@ class RunRecordTest {
         List<String> lines = Files.readAllLines(path);
         assertEquals(10, lines.size());
         assertTrue(
-                lines.get(0).startsWith("{\"event\":\"run-started\",\"at\":1000,\"version\":1,\"run\":\"r1\""),
+                lines.get(0).startsWith("{\"event\":\"run-started\",\"at\":1000,\"version\":2,\"run\":\"r1\""),
                 lines.get(0));
         assertTrue(lines.get(5).contains("\"1\":[100,4096,3000000,0]"), lines.get(5));
         assertTrue(lines.get(9).contains("\"state\":\"done\""), lines.get(9));
+    }
+
+    /** Records are kept for years; those of every version so far must open. */
+    @Test
+    void aRecordOfTheFirstVersionReadsAsItDid() throws IOException {
+        Path golden = Path.of("src/test/resources/records/version-1.jsonl");
+        String printed = Files.readString(Path.of("src/test/resources/records/version-1.txt"));
+        assertEquals(printed.formatted(golden), RunRecord.read(golden).print());
+        RunProgress progress = RunRecord.read(golden).progress();
+        assertEquals(
+                List.of(1, 2, 3, 4),
+                progress.plan().stages().stream().map(s -> s.id()).toList());
+        assertEquals(Map.of("late", 3L, "on time", 12L), progress.counters().get("handovers"));
+        assertEquals(4, progress.stagesFinished());
+    }
+
+    /** What is written is read again as the same events, with the plan by stages. */
+    @Test
+    void everyEventIsReadAsItWasWritten() throws IOException {
+        List<RunEvent> all = new ArrayList<>(events());
+        AttemptId attempt = new AttemptId(1, 2, 0);
+        all.addAll(List.of(
+                new RunEvent.WorkerJoined(1, "w1", 2),
+                new RunEvent.WorkerLost(2, "w1", RunEvent.WorkerLost.LEFT),
+                new RunEvent.StageReopened(3, 1),
+                new RunEvent.AttemptStarted(4, attempt, "w1", 0, "parts 0 to 3"),
+                new RunEvent.AttemptStopped(5, attempt, 0),
+                new RunEvent.Printed(6, attempt, null, List.of("a \"line\"", "")),
+                new RunEvent.Counted(7, Map.of("depots", Map.of("late", -3L))),
+                new RunEvent.RecordsSkipped(8, 1, List.of("a"), null),
+                new RunEvent.RunEnded(9, "failed", "disk is full", 0, 0, 0)));
+        assertEquals(
+                Set.of(RunEvent.class.getPermittedSubclasses()),
+                all.stream().map(Object::getClass).collect(Collectors.toSet()),
+                "every kind of event is here");
+        for (RunEvent event : all) {
+            StringWriter text = new StringWriter();
+            try (JsonGenerator out = new JsonFactory().createGenerator(text)) {
+                RunEventJson.write(event, out);
+            }
+            try (JsonParser parser = new JsonFactory().createParser(text.toString())) {
+                parser.nextToken();
+                assertEquals(Optional.of(event), RunEventJson.read(parser));
+            }
+        }
     }
 
     @Test
@@ -146,11 +200,11 @@ class RunRecordTest {
         for (int length = first.length() + 1; length < all.length; length += 17) {
             Files.write(path, Arrays.copyOf(all, length));
             RunRecord record = RunRecord.read(path);
-            assertEquals("r1", record.run());
+            assertEquals("r1", record.progress().run());
             assertTrue(record.print().startsWith("run r1, "), record.print());
         }
         write(4);
-        assertEquals("unfinished", RunRecord.read(path).state());
+        assertEquals("unfinished", RunRecord.read(path).progress().state());
         assertTrue(
                 RunRecord.read(path).print().contains("0 of 3 tasks needed, not finished"),
                 RunRecord.read(path).print());
@@ -160,7 +214,7 @@ class RunRecordTest {
     void eventsOfLaterVersionsAreLeftOut() throws IOException {
         write(10);
         Files.writeString(path, Files.readString(path) + "{\"event\":\"something-new\",\"at\":2000}\n");
-        assertEquals("done", RunRecord.read(path).state());
+        assertEquals("done", RunRecord.read(path).progress().state());
     }
 
     @Test

@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
@@ -129,7 +130,7 @@ public final class RemoteRunner implements Runner {
         this.runId = id;
         Workspace workspace = new Workspace(scratch, space);
         boolean succeeded = false;
-        listener.happened(new RunEvent.RunStarted(clock.millis(), id, title, plan, shownSettings));
+        listener.happened(new RunEvent.RunStarted(clock.millis(), id, title, plan.outline(), shownSettings));
         try {
             byte[] travelling = PlanCodec.write(new RunPlan(plan, settings, badRecords, files.refs()));
             files.refs().forEach(ref -> send(ref, files.path(ref)));
@@ -187,7 +188,8 @@ public final class RemoteRunner implements Runner {
             Events events = ask(() -> coordinator.get(
                     "/v1/runs/" + runId + "/events?after=" + after + "&wait=" + WAIT_MILLIS, Events.class));
             next = events.next();
-            events.events().forEach(this::happened);
+            // Those of a later version say nothing here.
+            events.events().stream().filter(Objects::nonNull).forEach(this::happened);
             RunView run = events.run();
             if (cancelled != null && !cancelTold) {
                 cancelTold = true;

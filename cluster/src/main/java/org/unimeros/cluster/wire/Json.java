@@ -3,16 +3,25 @@ package org.unimeros.cluster.wire;
 import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonTypeInfo;
 import com.fasterxml.jackson.annotation.JsonValue;
+import com.fasterxml.jackson.core.JsonGenerator;
+import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.DeserializationContext;
 import com.fasterxml.jackson.databind.DeserializationFeature;
+import com.fasterxml.jackson.databind.JsonMappingException;
+import com.fasterxml.jackson.databind.SerializerProvider;
+import com.fasterxml.jackson.databind.deser.std.StdDeserializer;
 import com.fasterxml.jackson.databind.json.JsonMapper;
 import com.fasterxml.jackson.databind.jsontype.NamedType;
+import com.fasterxml.jackson.databind.module.SimpleModule;
+import com.fasterxml.jackson.databind.ser.std.StdSerializer;
 import java.io.IOException;
 import java.util.Locale;
 import org.unimeros.engine.error.Failure;
 import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.RunEventJson;
 
 /** Messages as JSON. Unknown members are ignored, so that newer processes can say more. */
 public final class Json {
@@ -37,15 +46,35 @@ public final class Json {
                 .addMixIn(Failure.Kind.class, Worded.class)
                 .defaultPropertyInclusion(
                         JsonInclude.Value.construct(JsonInclude.Include.NON_NULL, JsonInclude.Include.ALWAYS))
-                .addMixIn(RunEvent.class, Named.class)
+                .addModule(events())
                 .addMixIn(Order.class, Named.class);
-        for (Class<?> type : RunEvent.class.getPermittedSubclasses()) {
-            builder.registerSubtypes(new NamedType(type, kebab(type.getSimpleName())));
-        }
         for (Class<?> type : Order.class.getPermittedSubclasses()) {
             builder.registerSubtypes(new NamedType(type, kebab(type.getSimpleName())));
         }
         return builder.build();
+    }
+
+    /** Events have the form that they have in records. */
+    private static SimpleModule events() {
+        SimpleModule module = new SimpleModule();
+        module.addSerializer(RunEvent.class, new StdSerializer<>(RunEvent.class) {
+            @Override
+            public void serialize(RunEvent event, JsonGenerator out, SerializerProvider provider) throws IOException {
+                RunEventJson.write(event, out);
+            }
+        });
+        module.addDeserializer(RunEvent.class, new StdDeserializer<>(RunEvent.class) {
+            /** Null for an event of a later version. */
+            @Override
+            public RunEvent deserialize(JsonParser parser, DeserializationContext context) throws IOException {
+                try {
+                    return RunEventJson.read(parser).orElse(null);
+                } catch (ClassCastException | NullPointerException | IllegalArgumentException e) {
+                    throw JsonMappingException.from(parser, "not an event of a run", e);
+                }
+            }
+        });
+        return module;
     }
 
     private static String kebab(String name) {

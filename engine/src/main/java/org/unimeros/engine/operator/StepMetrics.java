@@ -12,6 +12,9 @@ import java.io.Serializable;
  */
 public record StepMetrics(long rows, long bytes, long nanos, long spilled) implements Serializable {
 
+    /** Nothing was measured. */
+    public static final StepMetrics NONE = new StepMetrics(0, 0, 0, 0);
+
     public StepMetrics minus(StepMetrics other) {
         return new StepMetrics(rows - other.rows, bytes - other.bytes, nanos - other.nanos, spilled - other.spilled);
     }

@@ -231,7 +231,7 @@ public final class RunDriver {
     /** Carries the run to its end, good or bad; {@link #conclude} says which. Attempts may still be running then. */
     public void drive(String runId, String title, Map<String, String> shownSettings, Fleet carrier) {
         this.fleet = carrier;
-        tell(new RunEvent.RunStarted(clock.millis(), runId, title, plan, shownSettings));
+        tell(new RunEvent.RunStarted(clock.millis(), runId, title, plan.outline(), shownSettings));
         plan.warnings().stream().distinct().forEach(w -> tell(new RunEvent.Warning(clock.millis(), w)));
         try {
             carryOut(scheduler.start());

@@ -4,7 +4,7 @@ import java.util.List;
 import java.util.Map;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.schedule.AttemptId;
-import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.PlanOutline;
 
 /** What happened in a run, in the order in which it happened. {@code at} is milliseconds since 1970. */
 public sealed interface RunEvent {
@@ -12,7 +12,7 @@ public sealed interface RunEvent {
     long at();
 
     /** The run begins, with its plan and the settings that it runs under. */
-    record RunStarted(long at, String runId, String title, PhysicalPlan plan, Map<String, String> settings)
+    record RunStarted(long at, String runId, String title, PlanOutline plan, Map<String, String> settings)
             implements RunEvent {}
 
     record StageStarted(long at, int stage, int tasks) implements RunEvent {}

@@ -6,6 +6,7 @@ import java.util.Collections;
 import java.util.IdentityHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Set;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.source.ScanPlan;
@@ -45,50 +46,48 @@ public record PhysicalPlan(List<Stage> stages, Schema schema) implements Seriali
         return List.copyOf(scans);
     }
 
-    /** What a line of a printed plan stands for. */
-    public enum Role {
-        STAGE,
-        /** When the pipeline behind it is the one that is taken. */
-        CONDITION,
-        OUTPUT,
-        STEP,
-        SOURCE
+    /** What those see of it who look at runs. */
+    public PlanOutline outline() {
+        return new PlanOutline(stages.stream().map(PhysicalPlan::outline).toList());
     }
 
-    /** One line of a printed plan; {@code id} is that of a stage, or of a step, output or source. */
-    public record Line(String text, Role role, int id) {}
+    private static PlanOutline.StageOutline outline(Stage stage) {
+        return new PlanOutline.StageOutline(
+                stage.id(),
+                stage.dependencies(),
+                node(stage.outputId(), stage.output(), stage.output().describe()),
+                stage.pipelines().stream().map(PhysicalPlan::outline).toList(),
+                stage.expected().rows(),
+                stage.expected().bytes());
+    }
 
-    /** The plan, last stage first; within a stage the output first and the source last. */
-    public List<Line> lines() {
-        List<Line> lines = new ArrayList<>();
-        for (int i = stages.size() - 1; i >= 0; i--) {
-            Stage stage = stages.get(i);
-            lines.add(new Line("stage " + stage.id(), Role.STAGE, stage.id()));
-            lines.add(new Line("  " + stage.output().describe(), Role.OUTPUT, stage.outputId()));
-            for (Stage.Pipeline pipeline : stage.pipelines()) {
-                String indent = stage.pipelines().size() == 1 ? "    " : "  + ";
-                for (Stage.When when : pipeline.when()) {
-                    lines.add(new Line(indent + when, Role.CONDITION, 0));
-                    indent = "    ";
-                }
-                for (int s = pipeline.steps().size() - 1; s >= 0; s--) {
-                    Step step = pipeline.steps().get(s);
-                    lines.add(new Line(indent + step.describe(), Role.STEP, pipeline.stepId(s)));
-                    indent = "    ";
-                }
-                lines.add(new Line(indent + pipeline.source().describe(), Role.SOURCE, pipeline.sourceId()));
-            }
+    private static PlanOutline.PipelineOutline outline(Stage.Pipeline pipeline) {
+        List<PlanOutline.Node> steps = new ArrayList<>();
+        for (Step step : pipeline.steps()) {
+            steps.add(node(pipeline.stepId(steps.size()), step, step.describe()));
         }
-        return lines;
+        return new PlanOutline.PipelineOutline(
+                pipeline.when().stream().map(Stage.When::toString).toList(),
+                node(pipeline.sourceId(), pipeline.source(), pipeline.source().describe()),
+                steps);
+    }
+
+    /** The kind is the name of its class, in lower case: {@code partial-group}. */
+    private static PlanOutline.Node node(int id, Object of, String text) {
+        String kind = of.getClass()
+                .getSimpleName()
+                .replaceAll("(?<=[a-z])(?=[A-Z])", "-")
+                .toLowerCase(Locale.ROOT);
+        return new PlanOutline.Node(id, kind, text);
     }
 
     /** The plan as text, with what is expected of each stage. */
     public String print() {
         StringBuilder out = new StringBuilder();
-        for (Line line : lines()) {
+        for (PlanOutline.Line line : outline().lines()) {
             out.append(line.text());
             out.append(
-                    line.role() == Role.STAGE
+                    line.role() == PlanOutline.Role.STAGE
                             ? ", expected to make data "
                                     + stage(line.id()).expected().inWords()
                                     + stage(line.id()).expected().supposition()
