@@ -129,13 +129,13 @@ final class Execution {
     }
 
     private List<Batch> level(Plan plan) {
-        Table table = new Execution(this).fetch(plan, "a level of a recursive query");
-        List<String> said = new ArrayList<>(table.run().warnings());
-        if (table.run().skippedRecords() > 0) {
-            said.add("a level of a recursive query: " + table.run().badRecordsLeftOut());
+        Result result = new Execution(this).fetch(plan, "a level of a recursive query");
+        List<String> said = new ArrayList<>(result.run().warnings());
+        if (result.run().skippedRecords() > 0) {
+            said.add("a level of a recursive query: " + result.run().badRecordsLeftOut());
         }
         said.stream().filter(w -> !warnings.contains(w)).forEach(warnings::add);
-        return table.batches();
+        return result.batches();
     }
 
     private PhysicalPlan planned(Plan plan, Function<Plan, PhysicalPlan> planner) {
@@ -149,11 +149,11 @@ final class Execution {
         }
     }
 
-    Table fetch(Plan plan, String title) {
+    Result fetch(Plan plan, String title) {
         PhysicalPlan physical =
                 planned(resolved(plan), rewritten -> StagePlanner.forResult(rewritten, settings.forPlans()));
         Finished finished = carryOut(physical, title);
-        return new Table(plan.schema(), finished.outcome, finished.run);
+        return new Result(plan.schema(), finished.outcome, finished.run);
     }
 
     /** Runs, and holds the rows where they were made. */

@@ -20,11 +20,11 @@ final class Lookups {
         Schema schema = rows.schema();
         List<Integer> keyColumns = columns(keys, key, schema, 0);
         List<Integer> valueColumns = columns(values, value, schema, 1);
-        Table table = rows.fetch();
+        Result result = rows.fetch();
         RecordShape.Reader<K> keyReader = keys.reader(pick(schema, keyColumns));
         RecordShape.Reader<V> valueReader = values.reader(pick(schema, valueColumns));
-        Map<K, V> all = HashMap.newHashMap(table.size());
-        table.forEachBatch(batch -> {
+        Map<K, V> all = HashMap.newHashMap(result.size());
+        result.forEachBatch(batch -> {
             keyReader.use(batch.pick(array(keyColumns)), 0);
             valueReader.use(batch.pick(array(valueColumns)), 0);
             for (int row = 0; row < batch.rowCount(); row++) {

@@ -134,11 +134,11 @@ public final class Records<T> {
 
     /** Computes all objects and brings them into the memory of this program. */
     public List<T> fetch() {
-        Table table = rows().fetch();
+        Result result = rows().fetch();
         RecordShape<T> shape = RecordShape.of(type);
-        RecordShape.Reader<T> reader = shape.reader(table.schema());
-        List<T> all = new ArrayList<>(table.size());
-        table.forEachBatch(batch -> {
+        RecordShape.Reader<T> reader = shape.reader(result.schema());
+        List<T> all = new ArrayList<>(result.size());
+        result.forEachBatch(batch -> {
             reader.use(batch, 0);
             for (int row = 0; row < batch.rowCount(); row++) {
                 all.add(reader.read(row));

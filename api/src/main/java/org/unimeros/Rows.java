@@ -267,7 +267,7 @@ public final class Rows {
     }
 
     /** Computes all rows and brings them into the memory of this program. */
-    public Table fetch() {
+    public Result fetch() {
         return engine.execution().fetch(plan, title);
     }
 
@@ -288,7 +288,7 @@ public final class Rows {
     }
 
     /** Computes the first ten rows, reading no more than that takes. */
-    public Table preview() {
+    public Result preview() {
         return limit(PREVIEW_ROWS).fetch();
     }
 

@@ -88,14 +88,15 @@ class BadDataTest {
         file("d/b.csv", "kind,id,extra\ny,2,z\n");
         file("d/c.csv", "id\n3\n");
         try (Engine engine = Engine.local(settings)) {
-            Table table = engine.read(root.resolve("d").toString()).sortBy("id").fetch();
-            assertEquals("(id int, kind text, extra text)", table.schema().toString());
-            assertEquals("1 | x | ", table.row(0).toString());
-            assertEquals("2 | y | z", table.row(1).toString());
-            assertEquals("3 |  | ", table.row(2).toString());
+            Result result =
+                    engine.read(root.resolve("d").toString()).sortBy("id").fetch();
+            assertEquals("(id int, kind text, extra text)", result.schema().toString());
+            assertEquals("1 | x | ", result.row(0).toString());
+            assertEquals("2 | y | z", result.row(1).toString());
+            assertEquals("3 |  | ", result.row(2).toString());
             assertTrue(
-                    table.run().warnings().stream().anyMatch(w -> w.contains("column extra is absent in some files")),
-                    table.run().warnings().toString());
+                    result.run().warnings().stream().anyMatch(w -> w.contains("column extra is absent in some files")),
+                    result.run().warnings().toString());
         }
     }
 
@@ -159,10 +160,10 @@ class BadDataTest {
             Settings skipping =
                     settings.with("bad-records", "skip").with("slots", slots).with("split.target", "2kB");
             try (Engine engine = Engine.local(skipping)) {
-                Table table = engine.sql("select count(*) n from dataset('" + path + "')")
+                Result result = engine.sql("select count(*) n from dataset('" + path + "')")
                         .fetch();
-                assertEquals(2970, table.row(0).longValue("n"));
-                assertEquals(30, table.run().skippedRecords());
+                assertEquals(2970, result.row(0).longValue("n"));
+                assertEquals(30, result.run().skippedRecords());
             }
         }
         Settings few = settings.with("bad-records", "skip").with("bad-records.limit", "10");
@@ -177,21 +178,21 @@ class BadDataTest {
     void whatWasDivertedCanBeMendedAndRead() throws IOException {
         String path = file("in.csv", "id,name\n1,\"a, b\"\ntwo,\"c \"\"d\"\"\"\n3,e\n");
         try (Engine engine = Engine.local(settings.with("bad-records", "divert"))) {
-            Table table = engine.read(path, o -> o.column("id", "int").column("name", "text"))
+            Result result = engine.read(path, o -> o.column("id", "int").column("name", "text"))
                     .fetch();
-            assertEquals(2, table.size());
-            Path kept = table.run().badRecords().orElseThrow();
+            assertEquals(2, result.size());
+            Path kept = result.run().badRecords().orElseThrow();
             assertEquals(
                     "{\"file\":\"" + path + "\",\"line\":3,\"reason\":\"column id is int, but the value is 'two'\","
                             + "\"record\":\"two,\\\"c \\\"\\\"d\\\"\\\"\\\"\"}\n",
                     Files.readString(kept));
             assertTrue(
-                    table.run().summary().contains("1 bad record left out and kept in " + kept),
-                    table.run().summary());
+                    result.run().summary().contains("1 bad record left out and kept in " + kept),
+                    result.run().summary());
             String mended = root.resolve("mended").toString();
             engine.sql("select replace(record, 'two', '2') as line from dataset('" + kept + "')")
                     .write(mended, as -> as.format("text"));
-            Table again =
+            Result again =
                     engine.read(mended, o -> o.format("csv").header(false)).fetch();
             assertEquals("2 | c \"d\"", again.row(0).toString());
         }
@@ -215,11 +216,11 @@ class BadDataTest {
             for (String mode : List.of("skip", "divert")) {
                 try (Engine engine = Engine.local(settings.with("bad-records", mode))) {
                     for (String wanted : List.of("count(*)", "count(id)", "count(n)", "count(t)", "count(id + n)")) {
-                        Table table = engine.sql("select " + wanted + " as c from dataset('" + path
+                        Result result = engine.sql("select " + wanted + " as c from dataset('" + path
                                         + "', columns => 'id int, n int, t text')")
                                 .fetch();
-                        assertEquals(2_970, table.row(0).longValue("c"), path + " " + wanted);
-                        assertEquals(30, table.run().skippedRecords(), path + " " + wanted);
+                        assertEquals(2_970, result.row(0).longValue("c"), path + " " + wanted);
+                        assertEquals(30, result.run().skippedRecords(), path + " " + wanted);
                     }
                 }
             }

@@ -83,8 +83,8 @@ class EngineTest {
         return root.resolve(name).toString();
     }
 
-    private static List<String> lines(Table table) {
-        return table.rows().stream().map(Table.Row::toString).toList();
+    private static List<String> lines(Result table) {
+        return table.rows().stream().map(Result.Row::toString).toList();
     }
 
     @Test
@@ -101,7 +101,7 @@ class EngineTest {
             assertEquals(2, run.rows());
             assertEquals(2, run.skippedFiles());
             assertTrue(run.summary().contains("2 rows in 2 files"), run.summary());
-            Table read = engine.read(out("days")).sortBy("day").fetch();
+            Result read = engine.read(out("days")).sortBy("day").fetch();
             assertEquals(List.of("25 | 6500.0 | 0.2 | 2031-03-03", "25 | 6500.0 | 0.2 | 2031-03-04"), lines(read));
         }
     }
@@ -109,12 +109,12 @@ class EngineTest {
     @Test
     void theSameStepAsSqlAndAsCallsGivesTheSame() {
         try (Engine engine = open()) {
-            Table calls = engine.read("scans")
+            Result calls = engine.read("scans")
                     .groupBy("kind")
                     .summarise("count(*) as n")
                     .sortBy("kind")
                     .fetch();
-            Table sql = engine.sql("select kind, count(*) as n from scans group by kind order by kind")
+            Result sql = engine.sql("select kind, count(*) as n from scans group by kind order by kind")
                     .fetch();
             assertEquals(lines(sql), lines(calls));
             assertEquals(List.of("arrival | 100", "handover | 100"), lines(sql));
@@ -192,7 +192,7 @@ class EngineTest {
                     parcels.derive("weight_g", "weight_g * 2")
                             .where("weight_g >= 1000")
                             .count());
-            Table.Row row = engine.read("scans")
+            Result.Row row = engine.read("scans")
                     .derive("t", "timestamp_of_millis(at)")
                     .sortBy("scan_id")
                     .limit(1)
@@ -247,13 +247,13 @@ class EngineTest {
                     .warnings()
                     .get(0)
                     .contains("column scan_id is read as text, because it is int in some records"));
-            Table table = engine.read("scans", o -> o.column("scan_id", "long"))
+            Result table = engine.read("scans", o -> o.column("scan_id", "long"))
                     .where("day = date '2031-03-05'")
                     .summarise("count(scan_id) as n")
                     .fetch();
             assertEquals(1, table.row(0).longValue("n"));
             assertEquals(2, table.run().skippedRecords());
-            Table kept = engine.sql("select line, record from dataset('"
+            Result kept = engine.sql("select line, record from dataset('"
                             + table.run().badRecords().orElseThrow() + "') order by line")
                     .fetch();
             assertEquals(List.of("2 | not json", "3 | {\"scan_id\":\"many\"}"), lines(kept));

@@ -27,7 +27,7 @@ class FunctionExamplesTest {
         try (Engine engine = Engine.local(Settings.defaults().with("runs.folder", ""))) {
             for (FunctionDoc doc : all()) {
                 String made = engine.sql(doc.example()).fetch().rows().stream()
-                        .map(Table.Row::toString)
+                        .map(Result.Row::toString)
                         .collect(Collectors.joining(" / "));
                 if (!made.equals(doc.result())) {
                     wrong.add(doc.example() + " gives " + made + ", not " + doc.result());

@@ -402,7 +402,7 @@ class MapReduceTest {
 
     @Test
     void functionsFollowOneAnotherAndGoBackToRows() throws IOException {
-        Table table = notes(300, new HashMap<>())
+        Result result = notes(300, new HashMap<>())
                 .as(Note.class)
                 .filter(n -> n.text().contains("door"))
                 .flatMap(Count.class, (n, out) -> {
@@ -417,8 +417,8 @@ class MapReduceTest {
                 .summarise("count(*) as n", "max(n) as length")
                 .sortBy("word")
                 .fetch();
-        assertEquals(WORDS.length - 1, table.size());
-        table.rows().forEach(r -> assertEquals(((String) r.get("word")).length(), r.longValue("length")));
+        assertEquals(WORDS.length - 1, result.size());
+        result.rows().forEach(r -> assertEquals(((String) r.get("word")).length(), r.longValue("length")));
     }
 
     @Test

@@ -53,22 +53,23 @@ class NestedDataTest {
     }
 
     private List<String> rows(String sql) {
-        return engine.sql(sql).fetch().rows().stream().map(Table.Row::toString).toList();
+        return engine.sql(sql).fetch().rows().stream().map(Result.Row::toString).toList();
     }
 
     @Test
     void rowsGiveTheirValuesByName() {
-        Table.Row row = engine.read("journeys").sortBy("parcel_id").fetch().row(0);
+        Result.Row row = engine.read("journeys").sortBy("parcel_id").fetch().row(0);
         assertEquals("T5", row.get("device.model"));
         assertEquals(0.5, row.doubleValue("device.battery"));
         assertEquals(Map.of("model", "T5", "battery", 0.5), row.struct("device"));
         assertEquals(2, row.list("stops").size());
         assertEquals("{\"model\":\"T5\",\"battery\":0.5}", row.text("device"));
         assertThrows(UserMistake.class, () -> row.get("device.weight"));
-        Table.Row third = engine.read("journeys").where("parcel_id = 3").fetch().row(0);
+        Result.Row third =
+                engine.read("journeys").where("parcel_id = 3").fetch().row(0);
         assertTrue(third.isNull("device.model"));
         assertTrue(third.isNull("device"));
-        Table.Row made = engine.sql(
+        Result.Row made = engine.sql(
                         "select time '08:15:30' t, X'0aff' b, cast(1.5 as float) f, 12345678901234567890.5 d")
                 .fetch()
                 .row(0);
@@ -84,14 +85,14 @@ class NestedDataTest {
         assertEquals(
                 List.of("1 | D01 | 12", "1 | D07 | 3", "3 | D07 | 30"),
                 stops.sortBy("parcel_id, depot").fetch().rows().stream()
-                        .map(Table.Row::toString)
+                        .map(Result.Row::toString)
                         .toList());
         Rows kept =
                 engine.read("journeys").unnestKeeping("stops.depot", "depot").select("parcel_id, depot");
         assertEquals(
                 List.of("1 | D01", "1 | D07", "2 | ", "3 | D07", "4 | "),
                 kept.sortBy("parcel_id, depot").fetch().rows().stream()
-                        .map(Table.Row::toString)
+                        .map(Result.Row::toString)
                         .toList());
         assertTrue(stops.explain().contains("unnest"), stops.explain());
         assertThrows(UserMistake.class, () -> engine.read("journeys").unnest("parcel_id", "x"));

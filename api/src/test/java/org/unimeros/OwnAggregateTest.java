@@ -109,7 +109,7 @@ class OwnAggregateTest {
 
     private static List<String> rows(Engine engine, String query) {
         return engine.sql(query).fetch().rows().stream()
-                .map(Table.Row::toString)
+                .map(Result.Row::toString)
                 .toList();
     }
 
@@ -160,7 +160,7 @@ class OwnAggregateTest {
                             .fetch()
                             .rows()
                             .stream()
-                            .map(Table.Row::toString)
+                            .map(Result.Row::toString)
                             .toList());
         }
     }
@@ -206,9 +206,9 @@ class OwnAggregateTest {
                         attempt.steps().values().forEach(step -> spilled.addAndGet(step.spilled()));
                     }
                 });
-                Table table = engine.sql(query).fetch();
-                answers.add(table.rows().stream().map(Table.Row::toString).toList());
-                assertTrue(table.run().counter("least", "set up") > 0, "set up where it ran");
+                Result result = engine.sql(query).fetch();
+                answers.add(result.rows().stream().map(Result.Row::toString).toList());
+                assertTrue(result.run().counter("least", "set up") > 0, "set up where it ran");
             }
         }
         for (List<String> answer : answers) {

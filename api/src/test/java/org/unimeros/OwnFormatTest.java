@@ -231,7 +231,7 @@ class OwnFormatTest {
     }
 
     private static List<String> rows(Rows rows) {
-        return rows.fetch().rows().stream().map(Table.Row::toString).toList();
+        return rows.fetch().rows().stream().map(Result.Row::toString).toList();
     }
 
     private static final String LISTED = "select n as parcel_id, 'C' || cast(n % 7 as text) as container,"
@@ -249,7 +249,7 @@ class OwnFormatTest {
             engine.sql(LISTED).write(lists, as -> as.format("loading-list"));
             expected = rows(engine.sql(summary + "(" + LISTED + ") t group by 1 order by 1"));
             assertEquals(expected, rows(engine.sql(summary + "dataset('" + lists + "') group by 1 order by 1")));
-            Table read =
+            Result read =
                     engine.sql("select count(*) from dataset('" + lists + "')").fetch();
             assertEquals("" + PARCELS, read.rows().get(0).toString());
             assertEquals("loading-list", engine.inspect(lists).format());
@@ -316,9 +316,9 @@ class OwnFormatTest {
         Settings diverting = settings().with("bad-records", "divert").with("bad-records.folder", kept.toString());
         try (Engine engine =
                 Engine.local(diverting).defineFormat(new LoadingList()).defineFormat(new Scale())) {
-            Table table = engine.read(lists.toString()).fetch();
-            assertEquals(2, table.size());
-            assertEquals(2, table.run().skippedRecords());
+            Result result = engine.read(lists.toString()).fetch();
+            assertEquals(2, result.size());
+            assertEquals(2, result.run().skippedRecords());
             String weights = folder.resolve("scales").toString();
             engine.sql("select 1 as parcel_id, 2.5e0 as grams union all select 2, -1 union all select 3, 7")
                     .write(weights, as -> as.format("scale"));

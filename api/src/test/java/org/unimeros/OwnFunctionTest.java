@@ -64,7 +64,7 @@ class OwnFunctionTest {
 
     private List<String> rows(String query) {
         return engine.sql(query).fetch().rows().stream()
-                .map(Table.Row::toString)
+                .map(Result.Row::toString)
                 .toList();
     }
 
@@ -94,7 +94,7 @@ class OwnFunctionTest {
                         .fetch()
                         .rows()
                         .stream()
-                        .map(Table.Row::toString)
+                        .map(Result.Row::toString)
                         .toList());
         assertEquals(
                 List.of("SUNDAY | 9.0000000000", "MONDAY | ", " | 2.5000000000"),
@@ -325,10 +325,10 @@ class OwnFunctionTest {
     @Test
     void aClassIsSetUpOncePerTask() {
         engine.define("seen", Long.class, String.class, new Opened());
-        Table table = engine.sql("select seen(id) as s from " + parcels()).fetch();
-        assertEquals(3, table.size());
-        assertEquals(1, table.run().counter("opened", "tasks"));
-        assertEquals(3, table.run().counter("opened", "rows"));
+        Result result = engine.sql("select seen(id) as s from " + parcels()).fetch();
+        assertEquals(3, result.size());
+        assertEquals(1, result.run().counter("opened", "tasks"));
+        assertEquals(3, result.run().counter("opened", "rows"));
     }
 
     record Zone(String name, int days) {}
@@ -352,7 +352,7 @@ class OwnFunctionTest {
                     assertEquals(
                             expected,
                             used.sql(query).fetch().rows().stream()
-                                    .map(Table.Row::toString)
+                                    .map(Result.Row::toString)
                                     .toList());
                 }
             }

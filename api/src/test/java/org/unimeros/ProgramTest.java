@@ -123,7 +123,7 @@ class ProgramTest {
         Program mapper = Program.shell(
                         "tee /dev/stderr | sed 's/;/=>/' ; echo '{\"group\": \"scans\", \"name\": \"seen\", \"add\": 3}' >> $UNIMEROS_COUNTERS")
                 .separatedBy("=>");
-        Table table = engine.read(folder.resolve("scans.txt").toString())
+        Result table = engine.read(folder.resolve("scans.txt").toString())
                 .as(String.class)
                 .mapReduce(String.class, String.class, mapper.mapper())
                 .reducers(1)

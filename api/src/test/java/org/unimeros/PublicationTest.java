@@ -76,7 +76,7 @@ class PublicationTest {
             }
             assertEquals(Set.of(), wrong);
             assertTrue(looks.get() > 0, "nobody looked");
-            Table last = engine.sql("select min(version) a, max(version) b, count(*) n from dataset('"
+            Result last = engine.sql("select min(version) a, max(version) b, count(*) n from dataset('"
                             + root.resolve("d") + "')")
                     .fetch();
             assertEquals(VERSIONS + " | " + VERSIONS + " | " + ROWS, last.row(0).toString());
@@ -85,12 +85,12 @@ class PublicationTest {
 
     private void look(Engine engine, Set<String> wrong, AtomicInteger looks) {
         try {
-            Table table = engine.sql(
+            Result result = engine.sql(
                             "select version, count(*) n from dataset('" + root.resolve("d") + "') group by version")
                     .fetch();
             looks.incrementAndGet();
-            if (table.size() != 1 || table.row(0).longValue("n") != ROWS) {
-                wrong.add(table.rows().toString());
+            if (result.size() != 1 || result.row(0).longValue("n") != ROWS) {
+                wrong.add(result.rows().toString());
             }
         } catch (UnimerosException e) {
             if (!e.getMessage().contains("does not exist")) {
@@ -116,7 +116,7 @@ class PublicationTest {
             for (Thread writer : writers) {
                 writer.join();
             }
-            Table counts = engine.sql("select version, count(*) n, count(id) i from dataset('" + root.resolve("all")
+            Result counts = engine.sql("select version, count(*) n, count(id) i from dataset('" + root.resolve("all")
                             + "') group by version order by version")
                     .fetch();
             assertEquals(4, counts.size());
@@ -177,7 +177,7 @@ class PublicationTest {
             assertTrue(
                     run.warnings().get(0).contains("set write.together to on"),
                     run.warnings().toString());
-            Table back = engine.sql(
+            Result back = engine.sql(
                             "select count(*) n, sum(id) s, max(part) p from dataset('" + root.resolve("parts") + "')")
                     .fetch();
             assertEquals("3000 | 4498500 | 699", back.row(0).toString());

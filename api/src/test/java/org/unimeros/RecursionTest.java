@@ -41,12 +41,12 @@ class RecursionTest {
         String expected = "0 | 1, 1 | 2, 2 | 4, 3 | 8, 4 | 16";
         for (String workers : new String[] {"0", "2"}) {
             try (Engine engine = Engine.open(settings().with("workers", workers))) {
-                Table table = engine.sql(CONTAINERS).fetch();
+                Result result = engine.sql(CONTAINERS).fetch();
                 assertEquals(
                         expected,
                         String.join(
                                 ", ",
-                                table.rows().stream().map(Object::toString).toList()),
+                                result.rows().stream().map(Object::toString).toList()),
                         workers);
             }
         }
@@ -96,25 +96,25 @@ class RecursionTest {
         Path file = root.resolve("in.csv");
         Files.writeString(file, "id,n\n1,5\nx,6\n2,7\n");
         try (Engine engine = Engine.local(settings().with("bad-records", "skip"))) {
-            Table table = engine.sql("with recursive r as (select id, 0 as d from dataset('" + file
+            Result result = engine.sql("with recursive r as (select id, 0 as d from dataset('" + file
                             + "', columns => 'id int, n int') union all select id, d + 1 from r where d < 2)"
                             + " select count(*) as n from r")
                     .fetch();
-            assertEquals(6, table.row(0).longValue("n"));
+            assertEquals(6, result.row(0).longValue("n"));
             assertEquals(
                     List.of("a level of a recursive query: 1 bad record left out"),
-                    table.run().warnings());
+                    result.run().warnings());
         }
     }
 
     @Test
     void theTimeIsOneForAllLevels() {
         try (Engine engine = Engine.local(settings())) {
-            Table table = engine.sql(
+            Result result = engine.sql(
                             "with recursive r as (select 0 as d, now() as t union all select d + 1, now() from r where d < 5)"
                                     + " select count(distinct t) as n, bool_and(t = now()) as same from r")
                     .fetch();
-            assertEquals("1 | true", table.row(0).toString());
+            assertEquals("1 | true", result.row(0).toString());
         }
     }
 }

@@ -35,7 +35,7 @@ class RelationalCallsTest {
     }
 
     private static List<String> rows(Rows rows) {
-        return rows.fetch().rows().stream().map(Table.Row::toString).sorted().toList();
+        return rows.fetch().rows().stream().map(Result.Row::toString).sorted().toList();
     }
 
     private static final String ON = "p.depot_id = d.depot_id";

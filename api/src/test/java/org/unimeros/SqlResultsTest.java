@@ -182,11 +182,11 @@ class SqlResultsTest {
                 "select at_zone(timestamp '2031-03-01 05:00:00+02:00', '+01:00'), X'ff' > X'0fff', cast(0.1 as float) => 2031-03-01 04:00:00 | true | 0.1",
             })
     void aQueryGivesItsAnswer(String sql, String expected) {
-        Table table = engine.sql(sql).fetch();
+        Result result = engine.sql(sql).fetch();
         List<String> rows = new ArrayList<>(
-                table.rows().stream().map(r -> r.toString().strip()).toList());
+                result.rows().stream().map(r -> r.toString().strip()).toList());
         List<String> wanted = new ArrayList<>();
-        if (expected != null || table.size() > 0) {
+        if (expected != null || result.size() > 0) {
             for (String row : (expected == null ? "" : expected).split(" ?/ ?", -1)) {
                 wanted.add(row.strip().replaceAll(" *\\| *", " | ").strip());
             }

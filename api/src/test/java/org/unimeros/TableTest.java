@@ -27,10 +27,10 @@ class TableTest {
     @Test
     void valuesComeInTheirJavaTypes() {
         try (Engine engine = Engine.local(settings)) {
-            Table table = engine.sql("select 1 as i, 10000000000 as l, 0.5e0 as d, 1.50 as p, 'x' as t, true as b,"
+            Result result = engine.sql("select 1 as i, 10000000000 as l, 0.5e0 as d, 1.50 as p, 'x' as t, true as b,"
                             + " date '2031-03-04' as day, timestamp '2031-03-04 05:06:07' as at, null as nothing")
                     .fetch();
-            Table.Row row = table.row(0);
+            Result.Row row = result.row(0);
             assertEquals(1, row.get("i"));
             assertEquals(10_000_000_000L, row.longValue("l"));
             assertEquals(0.5, row.doubleValue("D"));
@@ -57,14 +57,14 @@ class TableTest {
         Path file = root.resolve("n.csv");
         Files.writeString(file, text);
         try (Engine engine = Engine.local(settings.with("split.target", "8kB"))) {
-            Table table = engine.read(file.toString()).fetch();
-            assertEquals(20_000, table.size());
+            Result result = engine.read(file.toString()).fetch();
+            assertEquals(20_000, result.size());
             for (int i = 0; i < 20_000; i += 37) {
-                assertEquals(i, table.row(i).longValue("n"));
+                assertEquals(i, result.row(i).longValue("n"));
             }
-            assertEquals(19_999, table.rows().get(19_999).longValue("n"));
-            assertThrows(IndexOutOfBoundsException.class, () -> table.row(20_000));
-            assertThrows(IndexOutOfBoundsException.class, () -> table.row(-1));
+            assertEquals(19_999, result.rows().get(19_999).longValue("n"));
+            assertThrows(IndexOutOfBoundsException.class, () -> result.row(20_000));
+            assertThrows(IndexOutOfBoundsException.class, () -> result.row(-1));
             assertEquals(0, engine.read(file.toString()).where("n < 0").fetch().size());
         }
     }

@@ -62,12 +62,12 @@ class TextFormsTest {
     }
 
     private List<List<Object>> rows(Rows rows) {
-        Table table = rows.fetch();
+        Result result = rows.fetch();
         List<List<Object>> all = new ArrayList<>();
-        for (int i = 0; i < table.size(); i++) {
+        for (int i = 0; i < result.size(); i++) {
             List<Object> row = new ArrayList<>();
-            for (String name : table.schema().names()) {
-                row.add(table.row(i).get(name));
+            for (String name : result.schema().names()) {
+                row.add(result.row(i).get(name));
             }
             all.add(row);
         }
@@ -398,25 +398,25 @@ class TextFormsTest {
     @Test
     void whatIsPrintedOfResultsCanBeRead() throws IOException {
         Path file = write("parcels.csv", "id,price\n1,2.50\n2,\n");
-        Table table = engine.read(file.toString()).fetch();
-        assertEquals("2 rows (id int, price decimal(18, 2))\n1 | 2.50\n2 | ", table.toString());
+        Result result = engine.read(file.toString()).fetch();
+        assertEquals("2 rows (id int, price decimal(18, 2))\n1 | 2.50\n2 | ", result.toString());
         assertEquals(
                 file + ": csv, 1 file of 19 B, (id int, price decimal(18, 2))",
                 engine.inspect(file.toString()).toString());
         assertTrue(
-                table.run().toString().startsWith("run " + table.run().id() + ": 2 rows"),
-                table.run().toString());
+                result.run().toString().startsWith("run " + result.run().id() + ": 2 rows"),
+                result.run().toString());
         try (Held held = engine.read(file.toString()).hold()) {
             assertTrue(held.toString().endsWith(": 2 rows (id int, price decimal(18, 2))"), held.toString());
         }
-        Table.Row row = table.row(0);
+        Result.Row row = result.row(0);
         assertEquals(2.5, row.doubleValue("price"));
         for (Executable wrong : List.<Executable>of(
                 () -> row.longValue("price"), () -> row.date("price"), () -> row.booleanValue("price"))) {
             UserMistake e = assertThrows(UserMistake.class, wrong);
             assertTrue(e.getMessage().startsWith("column price is decimal(18, 2) and not a "), e.getMessage());
         }
-        assertTrue(assertThrows(UserMistake.class, () -> table.row(1).doubleValue("price"))
+        assertTrue(assertThrows(UserMistake.class, () -> result.row(1).doubleValue("price"))
                 .getMessage()
                 .contains("is null in this row"));
     }

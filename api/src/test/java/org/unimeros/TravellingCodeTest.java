@@ -268,7 +268,7 @@ class TravellingCodeTest {
                     own.processes().get(1).destroyForcibly();
                 }
             });
-            Table table = engine.read(ids.toString())
+            Result result = engine.read(ids.toString())
                     .select("cast(id as bigint) as id")
                     .as(Long.class)
                     .mapReduce(Long.class, Long.class, new Slow())
@@ -283,14 +283,14 @@ class TravellingCodeTest {
                     .rows()
                     .fetch();
             List<Long> sums =
-                    table.rows().stream().map(r -> (Long) r.get(0)).sorted().toList();
+                    result.rows().stream().map(r -> (Long) r.get(0)).sorted().toList();
             assertEquals(
                     IntStream.range(0, 10)
                             .mapToLong(d -> 1200L * d + 10L * 1199 * 1200 / 2)
                             .boxed()
                             .toList(),
                     sums);
-            assertEquals(12_000, table.run().counter("ids", "mapped"));
+            assertEquals(12_000, result.run().counter("ids", "mapped"));
             assertTrue(finished.get() >= 24);
         }
     }

@@ -45,7 +45,7 @@ class WriteTogetherTest {
                     .write(
                             root.resolve("days").toString(),
                             as -> as.csv().partitionedBy("day").replacing());
-            Table all = engine.sql(
+            Result all = engine.sql(
                             "select count(*), count(distinct scan_id), sum(weight_g), count(distinct day) from days")
                     .fetch();
             long weight = IntStream.range(0, ROWS).mapToLong(i -> i * 7 % 1000).sum();

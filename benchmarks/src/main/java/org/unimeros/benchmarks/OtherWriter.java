@@ -48,7 +48,7 @@ import org.apache.parquet.io.api.Binary;
 import org.apache.parquet.schema.MessageType;
 import org.apache.parquet.schema.PrimitiveType.PrimitiveTypeName;
 import org.apache.parquet.schema.Types;
-import org.unimeros.Table;
+import org.unimeros.Result;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.xerial.snappy.Snappy;
@@ -67,14 +67,14 @@ final class OtherWriter {
     private OtherWriter() {}
 
     /** Writes a table to a file of a new folder. */
-    static void write(Table table, Path folder) throws IOException {
+    static void write(Result result, Path folder) throws IOException {
         Files.createDirectories(folder);
         List<SchemaElement> elements = new ArrayList<>();
         SchemaElement root = new SchemaElement("rows");
-        root.setNum_children(table.schema().size());
+        root.setNum_children(result.schema().size());
         elements.add(root);
         Types.MessageTypeBuilder message = Types.buildMessage();
-        for (Field field : table.schema().fields()) {
+        for (Field field : result.schema().fields()) {
             SchemaElement element = element(field);
             elements.add(element);
             PrimitiveTypeName type = PrimitiveTypeName.valueOf(
@@ -88,13 +88,13 @@ final class OtherWriter {
             out.write(MAGIC);
             long at = MAGIC.length;
             List<RowGroup> groups = new ArrayList<>();
-            for (int from = 0; from < table.size(); from += GROUP_ROWS) {
-                RowGroup group = group(table, from, Math.min(table.size(), from + GROUP_ROWS), schema, out, at);
+            for (int from = 0; from < result.size(); from += GROUP_ROWS) {
+                RowGroup group = group(result, from, Math.min(result.size(), from + GROUP_ROWS), schema, out, at);
                 at += group.getTotal_byte_size();
                 groups.add(group);
             }
             ByteArrayOutputStream footer = new ByteArrayOutputStream();
-            Util.writeFileMetaData(new FileMetaData(1, elements, table.size(), groups), footer);
+            Util.writeFileMetaData(new FileMetaData(1, elements, result.size(), groups), footer);
             footer.writeTo(out);
             out.write(ByteBuffer.allocate(4)
                     .order(ByteOrder.LITTLE_ENDIAN)
@@ -132,7 +132,7 @@ final class OtherWriter {
         return element;
     }
 
-    private static RowGroup group(Table table, int from, int end, MessageType schema, OutputStream out, long start)
+    private static RowGroup group(Result result, int from, int end, MessageType schema, OutputStream out, long start)
             throws IOException {
         Map<ColumnDescriptor, Pages> pages = new LinkedHashMap<>();
         schema.getColumns().forEach(column -> pages.put(column, new Pages()));
@@ -140,7 +140,7 @@ final class OtherWriter {
             for (int row = from; row < end; row++) {
                 for (int c = 0; c < schema.getColumns().size(); c++) {
                     put(
-                            table.row(row).get(c),
+                            result.row(row).get(c),
                             store.getColumnWriter(schema.getColumns().get(c)));
                 }
                 store.endRecord();

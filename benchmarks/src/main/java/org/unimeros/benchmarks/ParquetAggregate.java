@@ -21,8 +21,8 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import org.unimeros.Engine;
+import org.unimeros.Result;
 import org.unimeros.Settings;
-import org.unimeros.Table;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.BatchBuilder;
 import org.unimeros.engine.data.DataType;
@@ -98,8 +98,8 @@ final class ParquetAggregate extends Entry {
                 .with("runs.folder", "")
                 .with("split.target", "4MB");
         try (Engine engine = Engine.local(settings)) {
-            Table table = engine.sql("select depot_id, day, count(*) as n, sum(weight_g) as grams from dataset('" + file
-                            + "') where weight_g >= " + LIGHTEST + " group by depot_id, day")
+            Result table = engine.sql("select depot_id, day, count(*) as n, sum(weight_g) as grams from dataset('"
+                            + file + "') where weight_g >= " + LIGHTEST + " group by depot_id, day")
                     .fetch();
             Map<String, String> result = new TreeMap<>();
             table.rows()

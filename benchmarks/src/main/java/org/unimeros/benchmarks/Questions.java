@@ -8,8 +8,8 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import org.unimeros.Engine;
+import org.unimeros.Result;
 import org.unimeros.Settings;
-import org.unimeros.Table;
 import org.unimeros.examples.data.CountryNetwork;
 import org.unimeros.examples.data.CountryNetwork.Question;
 
@@ -65,7 +65,7 @@ final class Questions {
 
     private double ask(Engine engine, Question question) {
         long start = System.nanoTime();
-        Table answer = engine.sql(question.sql()).fetch();
+        Result answer = engine.sql(question.sql()).fetch();
         double seconds = (System.nanoTime() - start) / 1e9;
         String rows = answer.rows().toString();
         String known = answers.putIfAbsent(question.name(), rows);

@@ -15,9 +15,9 @@ import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
 import org.unimeros.Engine;
 import org.unimeros.Held;
+import org.unimeros.Result;
 import org.unimeros.Rows;
 import org.unimeros.Settings;
-import org.unimeros.Table;
 import org.unimeros.cluster.client.LocalWorkers;
 import org.unimeros.cluster.client.WorkerRange;
 import org.unimeros.cluster.coordinator.Coordinator;
@@ -109,8 +109,8 @@ final class Soak {
         return all;
     }
 
-    private static String shown(Table table) {
-        return table.rows().toString();
+    private static String shown(Result result) {
+        return result.rows().toString();
     }
 
     void run() throws IOException, InterruptedException {

@@ -5,9 +5,9 @@ import java.nio.file.Path;
 import java.util.Arrays;
 import java.util.List;
 import org.unimeros.Engine;
+import org.unimeros.Result;
 import org.unimeros.Run;
 import org.unimeros.Settings;
-import org.unimeros.Table;
 import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import picocli.CommandLine.Command;
@@ -70,7 +70,7 @@ final class ExampleCommand extends ConsoleCommand {
         Path result = out.resolve(example.result);
         run.warnings().forEach(console::warning);
         console.out().println("  wrote " + result + ": " + run.summary());
-        Table first = engine.sql(String.format(example.look, result))
+        Result first = engine.sql(String.format(example.look, result))
                 .limit(SHOWN_ROWS)
                 .fetch();
         console.out().println();

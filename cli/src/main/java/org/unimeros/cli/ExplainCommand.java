@@ -7,8 +7,8 @@ import java.util.Comparator;
 import java.util.Optional;
 import java.util.stream.Stream;
 import org.unimeros.Engine;
+import org.unimeros.Result;
 import org.unimeros.Rows;
-import org.unimeros.Table;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.insight.RunRecord;
@@ -56,8 +56,8 @@ final class ExplainCommand extends ConsoleCommand {
         try (Engine engine = options.open(console)) {
             Rows rows = engine.sql(query.text());
             if (execute) {
-                Table table = rows.fetch();
-                console.out().print(Console.asOptions(table.run().explain()));
+                Result result = rows.fetch();
+                console.out().print(Console.asOptions(result.run().explain()));
             } else {
                 console.out().print(rows.explain());
             }

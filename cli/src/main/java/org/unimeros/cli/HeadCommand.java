@@ -1,7 +1,7 @@
 package org.unimeros.cli;
 
 import org.unimeros.Engine;
-import org.unimeros.Table;
+import org.unimeros.Result;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -37,8 +37,8 @@ final class HeadCommand extends ConsoleCommand {
     @Override
     public Integer call() {
         try (Engine engine = options.open(console)) {
-            Table table = engine.read(dataset, input::apply).limit(rows).fetch();
-            output.print(table, console);
+            Result result = engine.read(dataset, input::apply).limit(rows).fetch();
+            output.print(result, console);
             return ExitCode.DONE;
         }
     }

@@ -6,8 +6,8 @@ import java.util.ArrayList;
 import java.util.List;
 import org.unimeros.DatasetInfo;
 import org.unimeros.Engine;
+import org.unimeros.Result;
 import org.unimeros.Settings;
-import org.unimeros.Table;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
@@ -121,10 +121,10 @@ final class InspectCommand extends ConsoleCommand {
         // Counting each column reads all values, so that values which do not fit their column are found too.
         List<String> counts = new ArrayList<>(List.of("count(*) as n"));
         info.schema().names().forEach(c -> counts.add("count(\"" + c + "\") as \"n " + c + "\""));
-        Table table = engine.read(info.name(), input::apply)
+        Result result = engine.read(info.name(), input::apply)
                 .summarise(counts.toArray(String[]::new))
                 .fetch();
-        return new Counted(table.row(0).longValue("n"), table.run().skippedRecords());
+        return new Counted(result.row(0).longValue("n"), result.run().skippedRecords());
     }
 
     private void print(DatasetInfo info, Counted counted) {

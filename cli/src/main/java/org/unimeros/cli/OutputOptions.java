@@ -1,6 +1,6 @@
 package org.unimeros.cli;
 
-import org.unimeros.Table;
+import org.unimeros.Result;
 import picocli.CommandLine.Option;
 
 /** How rows are printed. */
@@ -12,21 +12,21 @@ final class OutputOptions {
     @Option(names = "--json", description = "Prints JSON Lines.")
     boolean json;
 
-    void print(Table table, Console console) {
+    void print(Result result, Console console) {
         if (json) {
-            TablePrinter.json(table, console.out());
+            TablePrinter.json(result, console.out());
         } else if (csv) {
-            TablePrinter.csv(table, console.out());
+            TablePrinter.csv(result, console.out());
         } else {
-            TablePrinter.aligned(table, console.out(), console.terminal());
+            TablePrinter.aligned(result, console.out(), console.terminal());
         }
         console.out().flush();
-        table.run().warnings().forEach(console::warning);
-        if (table.run().skippedRecords() > 0) {
-            console.warning(table.run().badRecordsLeftOut());
+        result.run().warnings().forEach(console::warning);
+        if (result.run().skippedRecords() > 0) {
+            console.warning(result.run().badRecordsLeftOut());
         }
         if (console.terminal().errIsTerminal()) {
-            console.note(table.run().summary());
+            console.note(result.run().summary());
         }
     }
 }

@@ -9,7 +9,7 @@ import java.io.PrintWriter;
 import java.io.StringWriter;
 import java.util.ArrayList;
 import java.util.List;
-import org.unimeros.Table;
+import org.unimeros.Result;
 import org.unimeros.engine.data.JsonText;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
@@ -32,16 +32,16 @@ final class TablePrinter {
      * Columns under their names, numbers to the right; cells are cut where the screen is too narrow. The rows are gone
      * through twice, since all of them as text can be more than fits into memory.
      */
-    static void aligned(Table table, PrintWriter out, Terminal terminal) {
-        Schema schema = table.schema();
-        int[] widths = widths(table, terminal);
+    static void aligned(Result result, PrintWriter out, Terminal terminal) {
+        Schema schema = result.schema();
+        int[] widths = widths(result, terminal);
         print(schema.names(), widths, schema, out);
         StringBuilder rule = new StringBuilder();
         for (int width : widths) {
             rule.append(rule.isEmpty() ? "" : GAP).append("-".repeat(width));
         }
         out.println(rule);
-        table.rows().forEach(row -> print(cells(row, schema), widths, schema, out));
+        result.rows().forEach(row -> print(cells(row, schema), widths, schema, out));
     }
 
     /** Lines of text under headings, each column as wide as it must be. */
@@ -70,7 +70,7 @@ final class TablePrinter {
         out.println(text.toString().stripTrailing());
     }
 
-    private static List<String> cells(Table.Row row, Schema schema) {
+    private static List<String> cells(Result.Row row, Schema schema) {
         List<String> cells = new ArrayList<>();
         for (int c = 0; c < schema.size(); c++) {
             Object value = row.get(c);
@@ -83,10 +83,10 @@ final class TablePrinter {
         return text.replace("\n", "\\n").replace("\t", "\\t").replace("\r", "\\r");
     }
 
-    private static int[] widths(Table table, Terminal terminal) {
-        Schema schema = table.schema();
+    private static int[] widths(Result result, Terminal terminal) {
+        Schema schema = result.schema();
         int[] widths = schema.names().stream().mapToInt(TablePrinter::length).toArray();
-        for (Table.Row row : table.rows()) {
+        for (Result.Row row : result.rows()) {
             List<String> cells = cells(row, schema);
             for (int c = 0; c < widths.length; c++) {
                 widths[c] = Math.max(widths[c], length(cells.get(c)));
@@ -143,11 +143,11 @@ final class TablePrinter {
     }
 
     /** CSV with a header; null is an empty field, empty text is a field of two quotes. */
-    static void csv(Table table, PrintWriter out) {
-        Schema schema = table.schema();
+    static void csv(Result result, PrintWriter out) {
+        Schema schema = result.schema();
         out.print(String.join(
                         ",", schema.names().stream().map(TablePrinter::csvField).toList()) + "\n");
-        for (Table.Row row : table.rows()) {
+        for (Result.Row row : result.rows()) {
             StringBuilder line = new StringBuilder();
             for (int c = 0; c < schema.size(); c++) {
                 Object value = row.get(c);
@@ -171,10 +171,10 @@ final class TablePrinter {
     }
 
     /** One JSON object per row. */
-    static void json(Table table, PrintWriter out) {
-        Schema schema = table.schema();
+    static void json(Result result, PrintWriter out) {
+        Schema schema = result.schema();
         try (JsonGenerator generator = LINES.createGenerator(out)) {
-            for (Table.Row row : table.rows()) {
+            for (Result.Row row : result.rows()) {
                 generator.writeStartObject();
                 for (int c = 0; c < schema.size(); c++) {
                     generator.writeFieldName(schema.field(c).name());

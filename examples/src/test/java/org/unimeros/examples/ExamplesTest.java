@@ -21,9 +21,9 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.Engine;
+import org.unimeros.Result;
 import org.unimeros.Run;
 import org.unimeros.Settings;
-import org.unimeros.Table;
 import org.unimeros.code.Program;
 import org.unimeros.examples.data.DemoData;
 
@@ -91,8 +91,9 @@ class ExamplesTest {
             assertEquals(expected.size(), run.rows());
             assertTrue(run.skippedRecords() > 0);
             Map<String, Long> counted = new TreeMap<>();
-            Table table = engine.read(root.resolve("out/depot_days").toString()).fetch();
-            table.rows().forEach(r -> counted.put(r.text("day") + " " + r.text("depot_id"), r.longValue("scans")));
+            Result result =
+                    engine.read(root.resolve("out/depot_days").toString()).fetch();
+            result.rows().forEach(r -> counted.put(r.text("day") + " " + r.text("depot_id"), r.longValue("scans")));
             // One broken line is a scan to a job that does not read its number.
             long more = counted.values().stream().mapToLong(n -> n).sum() - SCANS.size();
             assertTrue(more >= 0 && more <= 1, "counted " + more + " more");
@@ -102,7 +103,7 @@ class ExamplesTest {
             assertEquals(more, different);
             DailyScansPerDepot.run(engine, root.resolve("demo"), root.resolve("out"));
             assertEquals(
-                    table.size(),
+                    result.size(),
                     engine.read(root.resolve("out/depot_days").toString()).count());
         }
     }
@@ -117,7 +118,7 @@ class ExamplesTest {
                     .count();
             assertEquals(weighed, run.rows());
             assertEquals(6, run.files());
-            Table gold = engine.sql(
+            Result gold = engine.sql(
                             "select count(*) n, count(shipper) s, count(depot) d, min(weight_kg) w from dataset('"
                                     + root.resolve("out/enriched_parcels") + "') where tier = 'gold'")
                     .fetch();
@@ -162,7 +163,7 @@ class ExamplesTest {
 
     private static List<String> rows(Engine engine, String query) {
         return engine.sql(query).fetch().rows().stream()
-                .map(Table.Row::toString)
+                .map(Result.Row::toString)
                 .toList();
     }
 
@@ -299,7 +300,7 @@ class ExamplesTest {
         try (Engine engine = open()) {
             engine.attach("words.awk", programs.resolve("words.awk"))
                     .attach("totals.py", programs.resolve("totals.py"));
-            Table table = engine.read(root.resolve("demo/notes").toString())
+            Result result = engine.read(root.resolve("demo/notes").toString())
                     .as(String.class)
                     .mapReduce(
                             String.class,
@@ -311,13 +312,13 @@ class ExamplesTest {
                     .fetch();
             long notes =
                     Files.readAllLines(root.resolve("demo/notes/notes.txt")).size();
-            assertEquals(notes, table.run().counter("notes", "read"));
+            assertEquals(notes, result.run().counter("notes", "read"));
             long home = Files.readAllLines(root.resolve("demo/notes/notes.txt")).stream()
                     .filter(n -> n.contains("home"))
                     .count();
             assertEquals(
                     1,
-                    table.rows().stream()
+                    result.rows().stream()
                             .filter(r -> ((String) r.get(0)).startsWith("home " + home + " "))
                             .count());
         }

@@ -14,8 +14,8 @@ import java.util.Optional;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.Engine;
+import org.unimeros.Result;
 import org.unimeros.Settings;
-import org.unimeros.Table;
 import org.unimeros.engine.error.UserMistake;
 
 /**
@@ -52,11 +52,11 @@ class InnerQueriesTest {
         try (Engine engine = engine(FIRST);
                 PostgresCluster postgres = PostgresCluster.start(programs.get())) {
             StringBuilder load = new StringBuilder();
-            RandomInnerQueries.data(FIRST).forEach((table, rows) -> {
-                List<String> columns = RandomInnerQueries.TABLES.get(table);
-                load.append("create table " + table + " (" + String.join(" bigint, ", columns) + " bigint);\n");
+            RandomInnerQueries.data(FIRST).forEach((result, rows) -> {
+                List<String> columns = RandomInnerQueries.TABLES.get(result);
+                load.append("create table " + result + " (" + String.join(" bigint, ", columns) + " bigint);\n");
                 rows.forEach(
-                        r -> load.append("insert into " + table + " values (" + r.get(0) + ", " + r.get(1) + ");\n"));
+                        r -> load.append("insert into " + result + " values (" + r.get(0) + ", " + r.get(1) + ");\n"));
             });
             assertEquals("", postgres.sql(load.toString()));
             List<String> queries = new ArrayList<>();
@@ -83,10 +83,10 @@ class InnerQueriesTest {
     private void compare(Engine engine, long seed, String sql, List<String> expected) {
         try {
             List<List<Object>> rows = new ArrayList<>();
-            Table table = engine.sql(sql).fetch();
-            for (Table.Row row : table.rows()) {
+            Result result = engine.sql(sql).fetch();
+            for (Result.Row row : result.rows()) {
                 List<Object> cells = new ArrayList<>();
-                for (int c = 0; c < table.schema().size(); c++) {
+                for (int c = 0; c < result.schema().size(); c++) {
                     cells.add(row.get(c));
                 }
                 rows.add(cells);
@@ -112,17 +112,17 @@ class InnerQueriesTest {
     }
 
     private Engine engine(long seed) throws IOException {
-        for (Map.Entry<String, List<List<Object>>> table :
+        for (Map.Entry<String, List<List<Object>>> result :
                 RandomInnerQueries.data(seed).entrySet()) {
             StringBuilder csv =
-                    new StringBuilder(String.join(",", RandomInnerQueries.TABLES.get(table.getKey())) + "\n");
-            for (List<Object> row : table.getValue()) {
+                    new StringBuilder(String.join(",", RandomInnerQueries.TABLES.get(result.getKey())) + "\n");
+            for (List<Object> row : result.getValue()) {
                 csv.append(row.get(0) == null ? "" : row.get(0))
                         .append(',')
                         .append(row.get(1) == null ? "" : row.get(1))
                         .append('\n');
             }
-            Files.writeString(root.resolve(table.getKey() + ".csv"), csv.toString());
+            Files.writeString(root.resolve(result.getKey() + ".csv"), csv.toString());
         }
         Settings settings = Settings.defaults().with("runs.folder", "").with("shuffle.parts", "2");
         return Engine.local(settings, root);

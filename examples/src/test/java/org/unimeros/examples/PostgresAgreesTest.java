@@ -19,8 +19,8 @@ import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.Engine;
+import org.unimeros.Result;
 import org.unimeros.Settings;
-import org.unimeros.Table;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
 import org.unimeros.engine.data.Schema;
@@ -57,14 +57,14 @@ class PostgresAgreesTest {
         List<String> different = new ArrayList<>();
         // A record with a value of the wrong type is only noticed when that column is read.
         try (Engine demo = Engine.local(settings, root.resolve("demo"))) {
-            for (String table : TABLES) {
-                demo.read(table).write(root.resolve("clean/" + table).toString(), as -> as.format("parquet"));
+            for (String result : TABLES) {
+                demo.read(result).write(root.resolve("clean/" + result).toString(), as -> as.format("parquet"));
             }
         }
         try (Engine engine = Engine.local(settings, root.resolve("clean"));
                 PostgresCluster postgres = PostgresCluster.start(programs.get())) {
-            for (String table : TABLES) {
-                load(engine, postgres, table);
+            for (String result : TABLES) {
+                load(engine, postgres, result);
             }
             for (Path file : groups()) {
                 String group = file.getFileName().toString().replace(".sql", "");
@@ -118,10 +118,10 @@ class PostgresAgreesTest {
         return queries;
     }
 
-    private static void load(Engine engine, PostgresCluster postgres, String table)
+    private static void load(Engine engine, PostgresCluster postgres, String result)
             throws IOException, InterruptedException {
-        Table rows = engine.read(table).fetch();
-        StringBuilder sql = new StringBuilder("create table ").append(table).append(" (");
+        Result rows = engine.read(result).fetch();
+        StringBuilder sql = new StringBuilder("create table ").append(result).append(" (");
         Schema schema = rows.schema();
         for (int c = 0; c < schema.size(); c++) {
             Field field = schema.field(c);
@@ -131,8 +131,8 @@ class PostgresAgreesTest {
                     .append("\" ")
                     .append(postgresType(field.type()));
         }
-        sql.append(");\ncopy ").append(table).append(" from stdin with csv;\n");
-        for (Table.Row row : rows.rows()) {
+        sql.append(");\ncopy ").append(result).append(" from stdin with csv;\n");
+        for (Result.Row row : rows.rows()) {
             for (int c = 0; c < schema.size(); c++) {
                 Object value = row.get(c);
                 String text = value == null ? "" : Values.text(value);
@@ -141,7 +141,7 @@ class PostgresAgreesTest {
             }
             sql.append('\n');
         }
-        sql.append("\\.\nanalyze ").append(table).append(";\n");
+        sql.append("\\.\nanalyze ").append(result).append(";\n");
         assertEquals("", postgres.sql(sql.toString()));
     }
 
@@ -214,11 +214,11 @@ class PostgresAgreesTest {
         return rows.subList(0, Math.min(3, rows.size()));
     }
 
-    private static List<List<String>> rows(Table table) {
+    private static List<List<String>> rows(Result result) {
         List<List<String>> rows = new ArrayList<>();
-        for (Table.Row row : table.rows()) {
+        for (Result.Row row : result.rows()) {
             List<String> cells = new ArrayList<>();
-            for (int c = 0; c < table.schema().size(); c++) {
+            for (int c = 0; c < result.schema().size(); c++) {
                 Object value = row.get(c);
                 cells.add(value == null ? null : canonical(Values.text(value)));
             }

@@ -11,9 +11,9 @@ import java.util.stream.Collectors;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.Engine;
+import org.unimeros.Result;
 import org.unimeros.Run;
 import org.unimeros.Settings;
-import org.unimeros.Table;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.examples.data.DemoData;
 
@@ -61,8 +61,8 @@ class WorkersAgreeTest {
 
     private static String answer(Engine engine, String query) {
         try {
-            Table table = engine.sql(query).fetch();
-            return table.rows().stream().map(Table.Row::toString).collect(Collectors.joining("\n"));
+            Result result = engine.sql(query).fetch();
+            return result.rows().stream().map(Result.Row::toString).collect(Collectors.joining("\n"));
         } catch (UnimerosException e) {
             return e.getClass().getSimpleName() + ": " + e.getMessage();
         }

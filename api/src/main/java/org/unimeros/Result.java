@@ -24,9 +24,9 @@ import org.unimeros.engine.stage.Sizes;
 
 /**
  * Rows that were fetched. Immutable; can be used by several threads. Rows that did not fit into the memory budget are in
- * scratch files, which go when the table is not used any more.
+ * scratch files, which go when the result is not used any more.
  */
-public final class Table {
+public final class Result {
 
     private static final int SHOWN_ROWS = 20;
 
@@ -42,7 +42,7 @@ public final class Table {
     /** A chunk that was read last, for rows that are read one after the other. */
     private record Loaded(int chunk, Batch batch) {}
 
-    Table(Schema schema, RunOutcome outcome, Run run) {
+    Result(Schema schema, RunOutcome outcome, Run run) {
         this.schema = schema;
         this.chunks = outcome.chunks();
         this.starts = new int[chunks.size()];
