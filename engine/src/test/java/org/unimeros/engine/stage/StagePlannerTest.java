@@ -262,10 +262,11 @@ class StagePlannerTest {
         Plan join = join(groups, SMALL, JoinKind.LEFT, JoinMethod.SHUFFLED);
         String plan = stages(join, 0);
         assertEquals(2, shuffles(join), plan);
-        assertTrue(plan.contains("""
-                    left join, shuffled, with stage 2 on id = s.id (as asked for)
-                    summarise count(*) as n by b.id as id
-                    read parts of stage 1"""), plan);
+        assertTrue(
+                plan.contains("    left join, shuffled, with stage 2 on id = s.id (as asked for)\n"
+                        + "    summarise count(*) as n by b.id as id\n"
+                        + "    read parts of stage 1"),
+                plan);
     }
 
     @Test
