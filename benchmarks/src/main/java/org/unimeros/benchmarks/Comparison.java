@@ -18,7 +18,6 @@ final class Comparison {
 
     private final OperatingSystemMXBean system = (OperatingSystemMXBean) ManagementFactory.getOperatingSystemMXBean();
     private final List<String> lines = new ArrayList<>();
-    private final List<String> notes = new ArrayList<>();
     private final List<Chart.Bars> bars = new ArrayList<>();
     private final int pairs;
 
@@ -83,7 +82,6 @@ final class Comparison {
     /** Adds a line that stands by itself. */
     void add(String line) {
         System.out.println(line);
-        notes.add(line);
     }
 
     private Object timed(Side side, Taken taken, int pair) throws Exception {
@@ -109,37 +107,37 @@ final class Comparison {
         return String.format(Locale.ROOT, "%.2f [%.2f–%.2f]", median(values), sorted[0], sorted[sorted.length - 1]);
     }
 
+    private static final String HEADER =
+            "| entry | rows | read | slots | ours | by hand | ratio | goal | CPU s, ours / by hand | cold, ours / by hand |";
+
+    /** Puts the table in the place of the one in a report, with what is said of the machine before it; a file without a table becomes this one. */
     void write(Path report) throws IOException {
-        StringBuilder text = new StringBuilder("# Performance\n\n");
-        text.append("Written by `./unimeros-bench --write docs/PERFORMANCE.md` on ")
-                .append(LocalDate.now())
-                .append(": ")
-                .append(Runtime.getRuntime().availableProcessors())
-                .append(" processors, ")
-                .append(system.getTotalMemorySize() >> 30)
-                .append(" GiB, JDK ")
-                .append(Runtime.version().feature())
-                .append(".\n\nEach entry is done in pairs by the engine and by a Java program written for it alone")
-                .append(
-                        " (`benchmarks`, class by class), in one process, warm;\nboth must give the same answer. Median")
-                .append(" and spread of ")
-                .append(pairs)
-                .append(" pairs, in seconds; the ratio is ours by theirs.")
-                .append(
-                        " The last column is one run of each in a process of its own: seconds in a cold JVM, and the most")
-                .append("\nmemory that the process had, the heap being up to 12 GB.\n\n")
-                .append(
-                        "| entry | rows | read | slots | ours | by hand | ratio | goal | CPU s, ours / by hand | cold, ours / by hand |\n")
-                .append("|---|---|---|---|---|---|---|---|---|---|\n");
+        String machine = LocalDate.now() + ", "
+                + Runtime.getRuntime().availableProcessors() + " processors, "
+                + (system.getTotalMemorySize() >> 30) + " GiB, JDK "
+                + Runtime.version().feature() + ", " + pairs + " pairs.";
+        StringBuilder text = new StringBuilder(machine)
+                .append("\n\n")
+                .append(HEADER)
+                .append("\n|---|---|---|---|---|---|---|---|---|---|\n");
         lines.forEach(line -> text.append(line).append('\n'));
-        notes.forEach(note -> text.append('\n').append(note).append('\n'));
         if (!bars.isEmpty()) {
             Path picture = report.resolveSibling("screenshots").resolve("performance.png");
             Files.createDirectories(picture.toAbsolutePath().getParent());
             Chart.write(bars, picture);
-            text.append("\n![the ratios; bars end at 10](screenshots/performance.png)\n");
         }
-        Files.writeString(report, text);
+        Files.writeString(report, inPlace(Files.exists(report) ? Files.readString(report) : "", text.toString()));
         System.out.println("written to " + report);
+    }
+
+    /** A report with another table, and another line before it. */
+    static String inPlace(String report, String table) {
+        int header = report.indexOf(HEADER);
+        if (header < 0) {
+            return "# Performance\n\n" + table;
+        }
+        int start = report.lastIndexOf('\n', header - 3) + 1;
+        int end = report.indexOf("\n\n", header);
+        return report.substring(0, start) + table.stripTrailing() + (end < 0 ? "\n" : report.substring(end));
     }
 }

@@ -76,4 +76,18 @@ class EntriesTest {
         byte[] bytes = Files.readAllBytes(picture);
         assertTrue(bytes.length > 5_000 && bytes[1] == 'P' && bytes[2] == 'N' && bytes[3] == 'G');
     }
+
+    @Test
+    void aNewTableTakesThePlaceOfTheOneInTheReport() throws java.io.IOException {
+        String report = Files.readString(Path.of("../docs/PERFORMANCE.md"));
+        int header = report.indexOf("| entry | rows | read | slots | ours | by hand |");
+        String table = "2031-03-02, 4 processors.\n\n"
+                + report.substring(header, report.indexOf('\n', header)) + "\n|---|\n| sort | 5 |\n";
+        String written = Comparison.inPlace(report, table);
+        assertTrue(written.startsWith(report.substring(0, 200)));
+        assertTrue(written.endsWith(report.substring(report.length() - 200)));
+        assertTrue(written.contains("## The last table\n\n2031-03-02, 4 processors.\n\n| entry"), written);
+        assertTrue(written.contains("| sort | 5 |\n\n![the ratios"), written);
+        assertEquals(written, Comparison.inPlace(written, table));
+    }
 }

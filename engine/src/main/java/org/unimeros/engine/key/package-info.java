@@ -43,5 +43,19 @@
  *   <li>Numbers begin with 0, have no gaps, and follow the order in which keys first came, but where a table says otherwise.
  *   <li>Hashes of a depth are independent of those of the depth before: what was divided by one is divided again by the next.
  * </ul>
+ *
+ * <h2>Tried, and not kept</h2>
+ *
+ * <ul>
+ *   <li>Both sides of a join sorted by a part of the hash until tables fit the cache: as much is lost as gained.
+ *   <li>Places with numbers alone that lead to keys in another array: fast to fill, half as fast to look up.
+ *   <li>Places by the high bits of a hash, places of four keys that fill a line of the cache, keys and numbers side by side
+ *       in one array, 128 or 256 keys looked up together: no gain.
+ *   <li>Keys sorted by their hash and found through a bitmap: a third of the memory, as slow.
+ *   <li>Keys divided before they are put into a table: no gain; numbers by places for the tables of shuffled joins: to put rows
+ *       in that order costs more than it gains.
+ *   <li>Places at which every key is found at the first look: no faster to look up, twice as long to make.
+ *   <li>New keys looked up together, as those without a partner are: no gain.
+ * </ul>
  */
 package org.unimeros.engine.key;
