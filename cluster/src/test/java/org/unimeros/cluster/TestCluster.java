@@ -28,6 +28,7 @@ import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.run.RunSettings.BadRecordPolicy;
+import org.unimeros.engine.run.Runner;
 import org.unimeros.engine.source.TableSink;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.spill.ProcessSpace;
@@ -148,7 +149,7 @@ final class TestCluster implements AutoCloseable {
     }
 
     /** The rows of a run, as text. */
-    static List<String> rows(PhysicalPlan plan, RemoteRunner runner) {
+    static List<String> rows(PhysicalPlan plan, Runner runner) {
         RunOutcome outcome = runner.run(newId(), "a test", Map.of());
         List<String> rows = new ArrayList<>();
         List<DataType> types =

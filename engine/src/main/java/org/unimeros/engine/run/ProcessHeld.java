@@ -65,6 +65,7 @@ public final class ProcessHeld implements HeldPieces {
 
         @Override
         public List<Piece> pieces() {
+            require(id);
             return pieces;
         }
 
@@ -83,12 +84,16 @@ public final class ProcessHeld implements HeldPieces {
         }
     }
 
-    @Override
-    public Iterator<Batch> open(String id, int piece) {
+    private Kept require(String id) {
         Kept held = all.get(id);
         if (held == null) {
             throw new UserMistake("the held rows " + id + " were released");
         }
-        return held.pieces.get(piece).stream().map(Chunk::load).iterator();
+        return held;
+    }
+
+    @Override
+    public Iterator<Batch> open(String id, int piece) {
+        return require(id).pieces.get(piece).stream().map(Chunk::load).iterator();
     }
 }
