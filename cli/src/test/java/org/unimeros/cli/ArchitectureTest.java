@@ -99,6 +99,9 @@ class ArchitectureTest {
                 .resideInAPackage("org.unimeros.engine..")
                 .and()
                 .resideOutsideOfPackages("org.unimeros.engine.own..", "org.unimeros.engine.record..")
+                .and()
+                // What is said of functions is text beside the classes.
+                .doNotHaveSimpleName("FunctionTexts")
                 .should()
                 .dependOnClassesThat(outside)
                 .as("the engine works in memory; JSON text is parsed and written there")

@@ -20,27 +20,10 @@ final class ChoiceFunctions {
     private ChoiceFunctions() {}
 
     static void define(Functions.Table t) {
+        t.define("coalesce", 1, 99, ChoiceFunctions::coalesce);
+        t.define("ifnull", 2, 2, ChoiceFunctions::coalesce);
         t.define(
-                "coalesce(value, …)",
-                "The first value that is not null; null when all are.",
-                "coalesce(null, 'none')",
-                "none",
-                1,
-                99,
-                ChoiceFunctions::coalesce);
-        t.define(
-                "ifnull(value, other)",
-                "The value, or the other where it is null; null when both are.",
-                "ifnull(null, 'none')",
-                "none",
-                2,
-                2,
-                ChoiceFunctions::coalesce);
-        t.define(
-                "nullif(value, other)",
-                "Null when both are equal, else the value.",
-                "nullif(0, 0)",
-                "",
+                "nullif",
                 2,
                 2,
                 args -> Operators.choose(
@@ -48,22 +31,8 @@ final class ChoiceFunctions {
                                 Operators.compare("=", args.get(0), args.get(1)),
                                 new Literal(null, args.get(0).type()))),
                         args.get(0)));
-        t.define(
-                "greatest(value, …)",
-                "The largest of the values; null when one of them is.",
-                "greatest(1, 3, 2)",
-                "3",
-                1,
-                99,
-                args -> extreme(">=", args));
-        t.define(
-                "least(value, …)",
-                "The smallest of the values; null when one of them is.",
-                "least('b', 'a')",
-                "a",
-                1,
-                99,
-                args -> extreme("<=", args));
+        t.define("greatest", 1, 99, args -> extreme(">=", args));
+        t.define("least", 1, 99, args -> extreme("<=", args));
     }
 
     /**

@@ -8,8 +8,10 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.function.Consumer;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Values;
+import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Call;
@@ -31,29 +33,26 @@ public final class Functions {
 
     private record Entry(FunctionDoc doc, int least, int most, Resolver resolver) {}
 
-    /** Takes definitions of functions. */
+    /** Takes definitions of the functions of a family, of which it knows what is said of them. */
     static final class Table {
-        private final Map<String, Entry> entries = new TreeMap<>();
+        private final Map<String, Entry> entries;
+        private final Map<String, FunctionTexts.Text> texts;
+
+        private Table(Map<String, Entry> entries, String family) {
+            this.entries = entries;
+            this.texts = FunctionTexts.of(family);
+        }
 
         /**
          * Defines a function.
          *
-         * @param usage how it is called
-         * @param example an expression without columns
-         * @param result what the example gives, as text; null is empty
          * @param least fewest arguments
          * @param most most arguments
          */
-        void define(
-                String usage,
-                String description,
-                String example,
-                String result,
-                int least,
-                int most,
-                Resolver resolver) {
-            String name = usage.substring(0, usage.indexOf('('));
-            FunctionDoc doc = new FunctionDoc(name, usage, "value", description, "select " + example, result);
+        void define(String name, int least, int most, Resolver resolver) {
+            FunctionTexts.Text text = texts.remove(name);
+            FunctionDoc doc = new FunctionDoc(
+                    name, text.usage(), "value", text.description(), "select " + text.example(), text.result());
             entries.put(name, new Entry(doc, least, most, resolver));
         }
     }
@@ -68,14 +67,22 @@ public final class Functions {
     }
 
     private static Map<String, Entry> all() {
-        Table table = new Table();
-        TextFunctions.define(table);
-        NumberFunctions.define(table);
-        TimeFunctions.define(table);
-        ChoiceFunctions.define(table);
-        ListFunctions.define(table);
-        JsonFunctions.define(table);
-        return Collections.unmodifiableMap(table.entries);
+        Map<String, Entry> entries = new TreeMap<>();
+        define(entries, "texts", TextFunctions::define);
+        define(entries, "numbers", NumberFunctions::define);
+        define(entries, "times", TimeFunctions::define);
+        define(entries, "choices", ChoiceFunctions::define);
+        define(entries, "lists", ListFunctions::define);
+        define(entries, "json", JsonFunctions::define);
+        return Collections.unmodifiableMap(entries);
+    }
+
+    private static void define(Map<String, Entry> entries, String family, Consumer<Table> definitions) {
+        Table table = new Table(entries, family);
+        definitions.accept(table);
+        if (!table.texts.isEmpty()) {
+            throw new InternalFault("nobody defines " + table.texts.keySet());
+        }
     }
 
     /**

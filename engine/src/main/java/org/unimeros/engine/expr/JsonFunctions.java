@@ -42,49 +42,17 @@ final class JsonFunctions {
     }
 
     static void define(Functions.Table t) {
+        t.define("json_value", 2, 2, args -> read("json_value", args, JsonFunctions::scalar));
+        t.define("json_query", 2, 2, args -> read("json_query", args, JsonFunctions::compound));
+        t.define("json_exists", 2, 2, JsonFunctions::exists);
         t.define(
-                "json_value(text, path)",
-                "The text, number or truth value at a path, as text; null when there is none. A path is like"
-                        + " '$.events[0].\"kind of scan\"'.",
-                "json_value('{\"events\": [{\"depot\": \"D01\"}]}', '$.events[0].depot')",
-                "D01",
-                2,
-                2,
-                args -> read("json_value", args, JsonFunctions::scalar));
-        t.define(
-                "json_query(text, path)",
-                "The object or list at a path, as JSON; null when there is none.",
-                "json_query('{\"events\": [1, 2]}', '$.events')",
-                "[1,2]",
-                2,
-                2,
-                args -> read("json_query", args, JsonFunctions::compound));
-        t.define(
-                "json_exists(text, path)",
-                "Whether there is a value at a path, null included.",
-                "json_exists('{\"depot\": null}', '$.depot')",
-                "true",
-                2,
-                2,
-                JsonFunctions::exists);
-        t.define(
-                "json_length(text)",
-                "The number of elements of a list or of fields of an object; null of anything else.",
-                "json_length('[1, 2, 3]')",
-                "3",
+                "json_length",
                 1,
                 1,
                 args -> Operators.cast(
                         read("json_length", List.of(args.get(0), root()), JsonFunctions::length), DataType.INT, false));
-        t.define(
-                "json_keys(text)",
-                "The names of the fields of an object, as a list; null of anything else.",
-                "json_keys('{\"depot\": \"D01\", \"scans\": 7}')",
-                "[\"depot\",\"scans\"]",
-                1,
-                1,
-                JsonFunctions::keys);
-        t.define("is_json(text)", "Whether the text is JSON.", "is_json('{\"depot\": }')", "false", 1, 1, args -> {
+        t.define("json_keys", 1, 1, JsonFunctions::keys);
+        t.define("is_json", 1, 1, args -> {
             Kernel kernel = (columns, rows, nulls) -> {
                 long[] out = Bits.make(rows);
                 for (int i = 0; i < rows; i++) {
@@ -99,31 +67,9 @@ final class JsonFunctions {
                     List.of(Functions.text(args.get(0), "is_json")),
                     DataType.BOOLEAN);
         });
-        t.define(
-                "to_json(value)",
-                "A value as JSON: lists and structs as arrays and objects, dates and times as text.",
-                "to_json(list(date '2031-03-04'))",
-                "[\"2031-03-04\"]",
-                1,
-                1,
-                JsonFunctions::toJson);
-        t.define(
-                "from_json(text, type)",
-                "The value that JSON stands for in a type, given as a text literal. Fails when it does not fit; fields that"
-                        + " the type lacks are passed over. The same as cast(text as type).",
-                "from_json('{\"depot\": \"D01\", \"scans\": [7, 9]}', 'struct(depot text, scans int[])')",
-                "{\"depot\":\"D01\",\"scans\":[7,9]}",
-                2,
-                2,
-                args -> fromJson("from_json", args, false));
-        t.define(
-                "try_from_json(text, type)",
-                "The same as from_json, but null when the text does not fit.",
-                "try_from_json('[7, \"x\"]', 'int[]')",
-                "",
-                2,
-                2,
-                args -> fromJson("try_from_json", args, true));
+        t.define("to_json", 1, 1, JsonFunctions::toJson);
+        t.define("from_json", 2, 2, args -> fromJson("from_json", args, false));
+        t.define("try_from_json", 2, 2, args -> fromJson("try_from_json", args, true));
     }
 
     private static Expression root() {

@@ -48,46 +48,17 @@ final class ListFunctions {
     }
 
     static void define(Functions.Table t) {
-        t.define(
-                "list(value, …)",
-                "A list of the values, which are brought to one type. The same as array[value, …].",
-                "list(3, 1, 2)",
-                "[3,1,2]",
-                0,
-                MOST_VALUES,
-                ListFunctions::list);
-        t.define(
-                "struct(name, value, …)",
-                "A struct of values under the names, which are text literals; also struct(value as name, …).",
-                "struct('depot', 'D01', 'scans', 7)",
-                "{\"depot\":\"D01\",\"scans\":7}",
-                2,
-                MOST_VALUES,
-                ListFunctions::struct);
-        t.define("cardinality(list)", "The number of elements.", "cardinality(list(3, 1, 2))", "3", 1, 1, args -> {
+        t.define("list", 0, MOST_VALUES, ListFunctions::list);
+        t.define("struct", 2, MOST_VALUES, ListFunctions::struct);
+        t.define("cardinality", 1, 1, args -> {
             Kernel kernel = (columns, rows, nulls) -> lengths((ListColumn) columns[0], rows, nulls);
             return new Call(
                     ScalarFunction.call("cardinality", kernel),
                     List.of(ofList(args.get(0), "cardinality")),
                     DataType.INT);
         });
-        t.define(
-                "element_at(list, position)",
-                "The element at a position, from the end for a negative one; null when there is none. The same as"
-                        + " list[position].",
-                "element_at(list('a', 'b', 'c'), -1)",
-                "c",
-                2,
-                2,
-                ListFunctions::elementAt);
-        t.define(
-                "slice(list, from, to)",
-                "The elements from one position to another. The same as list[from:to].",
-                "slice(list(1, 2, 3, 4), 2, 3)",
-                "[2,3]",
-                3,
-                3,
-                ListFunctions::slice);
+        t.define("element_at", 2, 2, ListFunctions::elementAt);
+        t.define("slice", 3, 3, ListFunctions::slice);
         rearranging(t);
         reducing(t);
         making(t);
@@ -98,70 +69,23 @@ final class ListFunctions {
     }
 
     private static void rearranging(Functions.Table t) {
+        t.define("sorted", 1, 1, args -> picking("sorted", args, ListFunctions::sorted));
+        t.define("without_repeats", 1, 1, args -> picking("without_repeats", args, ListFunctions::distinct));
         t.define(
-                "sorted(list)",
-                "The elements in ascending order, nulls last.",
-                "sorted(list(3, null, 1))",
-                "[1,3,null]",
-                1,
-                1,
-                args -> picking("sorted", args, ListFunctions::sorted));
-        t.define(
-                "without_repeats(list)",
-                "The elements without repetitions, in the order in which they first come.",
-                "without_repeats(list(2, 1, 2))",
-                "[2,1]",
-                1,
-                1,
-                args -> picking("without_repeats", args, ListFunctions::distinct));
-        t.define(
-                "without_nulls(list)",
-                "The elements that are not null.",
-                "without_nulls(list(2, null, 1))",
-                "[2,1]",
+                "without_nulls",
                 1,
                 1,
                 args -> picking("without_nulls", args, (places, elements) -> only(places, p -> !elements.isNull(p))));
     }
 
     private static void reducing(Functions.Table t) {
-        t.define(
-                "min_element(list)",
-                "The least element that is not null; null when there is none.",
-                "min_element(list(3, null, 1))",
-                "1",
-                1,
-                1,
-                args -> extreme("min_element", args, -1));
-        t.define(
-                "max_element(list)",
-                "The greatest element that is not null; null when there is none.",
-                "max_element(list(3, null, 1))",
-                "3",
-                1,
-                1,
-                args -> extreme("max_element", args, 1));
+        t.define("min_element", 1, 1, args -> extreme("min_element", args, -1));
+        t.define("max_element", 1, 1, args -> extreme("max_element", args, 1));
     }
 
     private static void making(Functions.Table t) {
-        t.define(
-                "split(text, separator)",
-                "The parts of a text between separators, as a list; its characters for an empty separator.",
-                "split('D01>D07>D02', '>')",
-                "[\"D01\",\"D07\",\"D02\"]",
-                2,
-                2,
-                ListFunctions::split);
-        t.define(
-                "series(first, last [, step])",
-                "The whole numbers from the first to the last, in steps of 1 unless given, as a list; or the dates or"
-                        + " timestamps, in steps of an interval. Fails for a step of 0, and beyond " + LONGEST_SERIES
-                        + " of them.",
-                "series(1, 10, 3)",
-                "[1,4,7,10]",
-                2,
-                3,
-                ListFunctions::series);
+        t.define("split", 2, 2, ListFunctions::split);
+        t.define("series", 2, 3, ListFunctions::series);
     }
 
     /** The value of a field of a struct; of a list of structs, the list of its values. */

@@ -35,15 +35,8 @@ final class NumberFunctions {
     }
 
     static void define(Functions.Table t) {
-        t.define(
-                "abs(number)",
-                "The number without its sign. Fails for the least int and long.",
-                "abs(-2.5)",
-                "2.5",
-                1,
-                1,
-                args -> abs(Functions.number(args.get(0), "abs")));
-        t.define("sign(number)", "-1, 0 or 1.", "sign(-7)", "-1", 1, 1, args -> {
+        t.define("abs", 1, 1, args -> abs(Functions.number(args.get(0), "abs")));
+        t.define("sign", 1, 1, args -> {
             Expression n = Functions.number(args.get(0), "sign");
             Literal zero = new Literal(0, DataType.INT);
             return Operators.choose(
@@ -53,141 +46,33 @@ final class NumberFunctions {
                             new Case.Branch(Operators.compare("=", n, zero), zero)),
                     new Literal(null, DataType.INT));
         });
+        t.define("floor", 1, 1, ofDouble("floor", Math::floor));
+        t.define("ceil", 1, 1, ofDouble("ceil", Math::ceil));
+        t.define("round", 1, 2, args -> rounded("round", args, RoundingMode.HALF_UP));
+        t.define("trunc", 1, 2, args -> rounded("trunc", args, RoundingMode.DOWN));
+        t.define("mod", 2, 2, args -> Operators.arithmetic("%", args.get(0), args.get(1)));
         t.define(
-                "floor(number)",
-                "The greatest whole number that is not above, as a double.",
-                "floor(2.7)",
-                "2.0",
-                1,
-                1,
-                ofDouble("floor", Math::floor));
-        t.define(
-                "ceil(number)",
-                "The least whole number that is not below, as a double.",
-                "ceil(2.1)",
-                "3.0",
-                1,
-                1,
-                ofDouble("ceil", Math::ceil));
-        t.define(
-                "round(number [, digits])",
-                "Rounded half away from zero to digits behind the point, 0 unless given; the type stays.",
-                "round(2.567, 1)",
-                "2.6",
-                1,
-                2,
-                args -> rounded("round", args, RoundingMode.HALF_UP));
-        t.define(
-                "trunc(number [, digits])",
-                "Cut to digits behind the point, 0 unless given; the type stays.",
-                "trunc(2.567, 1)",
-                "2.5",
-                1,
-                2,
-                args -> rounded("trunc", args, RoundingMode.DOWN));
-        t.define(
-                "mod(number, by)",
-                "The remainder of a division, with the sign of the number. Fails for 0.",
-                "mod(-7, 3)",
-                "-1",
-                2,
-                2,
-                args -> Operators.arithmetic("%", args.get(0), args.get(1)));
-        t.define(
-                "div(number, by)",
-                "The whole part of a quotient, as a long. Fails for 0.",
-                "div(7.5, 2)",
-                "3",
+                "div",
                 2,
                 2,
                 args -> Operators.cast(
                         rounded("trunc", List.of(quotient(args)), RoundingMode.DOWN), DataType.LONG, false));
-        t.define(
-                "sqrt(number)",
-                "The square root. Fails for a negative number.",
-                "sqrt(2.25)",
-                "1.5",
-                1,
-                1,
-                partly("sqrt", Math::sqrt, v -> v < 0));
-        t.define("cbrt(number)", "The cube root.", "cbrt(27)", "3.0", 1, 1, ofDouble("cbrt", Math::cbrt));
-        t.define("exp(number)", "e to the power of the number.", "exp(0)", "1.0", 1, 1, ofDouble("exp", Math::exp));
-        t.define(
-                "ln(number)",
-                "The natural logarithm. Fails unless the number is above 0.",
-                "ln(1)",
-                "0.0",
-                1,
-                1,
-                partly("ln", Math::log, v -> v <= 0));
-        t.define(
-                "log10(number)",
-                "The logarithm to base 10. Fails unless the number is above 0.",
-                "log10(1000)",
-                "3.0",
-                1,
-                1,
-                partly("log10", Math::log10, v -> v <= 0));
-        t.define(
-                "power(number, exponent)",
-                "The number to the power of the exponent, as a double. Fails where that is too large for one.",
-                "power(2, 10)",
-                "1024.0",
-                2,
-                2,
-                args -> ofTwo("power", args, Math::pow));
-        t.define(
-                "degrees(radians)",
-                "An angle in degrees.",
-                "degrees(0)",
-                "0.0",
-                1,
-                1,
-                ofDouble("degrees", Math::toDegrees));
-        t.define(
-                "radians(degrees)",
-                "An angle in radians.",
-                "radians(0)",
-                "0.0",
-                1,
-                1,
-                ofDouble("radians", Math::toRadians));
-        t.define("sin(radians)", "The sine.", "sin(0)", "0.0", 1, 1, ofDouble("sin", Math::sin));
-        t.define("cos(radians)", "The cosine.", "cos(0)", "1.0", 1, 1, ofDouble("cos", Math::cos));
-        t.define("tan(radians)", "The tangent.", "tan(0)", "0.0", 1, 1, ofDouble("tan", Math::tan));
-        t.define(
-                "asin(number)",
-                "The angle with this sine. Fails outside of -1 to 1.",
-                "asin(0)",
-                "0.0",
-                1,
-                1,
-                partly("asin", Math::asin, v -> v < -1 || v > 1));
-        t.define(
-                "acos(number)",
-                "The angle with this cosine. Fails outside of -1 to 1.",
-                "acos(1)",
-                "0.0",
-                1,
-                1,
-                partly("acos", Math::acos, v -> v < -1 || v > 1));
-        t.define("atan(number)", "The angle with this tangent.", "atan(0)", "0.0", 1, 1, ofDouble("atan", Math::atan));
-        t.define(
-                "atan2(y, x)",
-                "The angle of a point.",
-                "atan2(0, 1)",
-                "0.0",
-                2,
-                2,
-                args -> ofTwo("atan2", args, Math::atan2));
-        t.define(
-                "pi()",
-                "The number pi.",
-                "round(pi(), 4)",
-                "3.1416",
-                0,
-                0,
-                args -> new Literal(Math.PI, DataType.DOUBLE));
+        t.define("sqrt", 1, 1, partly("sqrt", Math::sqrt, v -> v < 0));
+        t.define("cbrt", 1, 1, ofDouble("cbrt", Math::cbrt));
+        t.define("exp", 1, 1, ofDouble("exp", Math::exp));
+        t.define("ln", 1, 1, partly("ln", Math::log, v -> v <= 0));
+        t.define("log10", 1, 1, partly("log10", Math::log10, v -> v <= 0));
+        t.define("power", 2, 2, args -> ofTwo("power", args, Math::pow));
+        t.define("degrees", 1, 1, ofDouble("degrees", Math::toDegrees));
+        t.define("radians", 1, 1, ofDouble("radians", Math::toRadians));
+        t.define("sin", 1, 1, ofDouble("sin", Math::sin));
+        t.define("cos", 1, 1, ofDouble("cos", Math::cos));
+        t.define("tan", 1, 1, ofDouble("tan", Math::tan));
+        t.define("asin", 1, 1, partly("asin", Math::asin, v -> v < -1 || v > 1));
+        t.define("acos", 1, 1, partly("acos", Math::acos, v -> v < -1 || v > 1));
+        t.define("atan", 1, 1, ofDouble("atan", Math::atan));
+        t.define("atan2", 2, 2, args -> ofTwo("atan2", args, Math::atan2));
+        t.define("pi", 0, 0, args -> new Literal(Math.PI, DataType.DOUBLE));
     }
 
     private static Expression quotient(List<Expression> args) {

@@ -41,35 +41,11 @@ final class TextFunctions {
     }
 
     static void define(Functions.Table t) {
+        t.define("lower", 1, 1, simple("lower", DataType.TEXT, TextKernels::lower));
+        t.define("upper", 1, 1, simple("upper", DataType.TEXT, TextKernels::upper));
+        t.define("initcap", 1, 1, simple("initcap", DataType.TEXT, TextKernels.each(TextFunctions::initcap)));
         t.define(
-                "lower(text)",
-                "The text in lower case.",
-                "lower('D01')",
-                "d01",
-                1,
-                1,
-                simple("lower", DataType.TEXT, TextKernels::lower));
-        t.define(
-                "upper(text)",
-                "The text in upper case.",
-                "upper('d01')",
-                "D01",
-                1,
-                1,
-                simple("upper", DataType.TEXT, TextKernels::upper));
-        t.define(
-                "initcap(text)",
-                "The text with each word in lower case but for its first letter.",
-                "initcap('LAMPEN lindental')",
-                "Lampen Lindental",
-                1,
-                1,
-                simple("initcap", DataType.TEXT, TextKernels.each(TextFunctions::initcap)));
-        t.define(
-                "reverse(text or list)",
-                "The characters, or the elements, from the last to the first.",
-                "reverse('D01')",
-                "10D",
+                "reverse",
                 1,
                 1,
                 orOfLists(
@@ -80,87 +56,28 @@ final class TextFunctions {
                                 TextKernels.each(
                                         s -> new StringBuilder(s).reverse().toString())),
                         ListFunctions::reverse));
-        t.define(
-                "length(text)",
-                "The number of characters.",
-                "length('Söhne')",
-                "5",
-                1,
-                1,
-                simple("length", DataType.INT, TextKernels::length));
+        t.define("length", 1, 1, simple("length", DataType.INT, TextKernels::length));
         for (String name : new String[] {"char_length", "character_length"}) {
-            t.define(
-                    name + "(text)",
-                    "The number of characters, as length.",
-                    name + "('Söhne')",
-                    "5",
-                    1,
-                    1,
-                    simple("length", DataType.INT, TextKernels::length));
+            t.define(name, 1, 1, simple("length", DataType.INT, TextKernels::length));
         }
         digests(t);
+        t.define("octet_length", 1, 1, simple("octet_length", DataType.INT, TextKernels::octetLength));
         t.define(
-                "octet_length(text)",
-                "The number of bytes in UTF-8.",
-                "octet_length('Söhne')",
-                "6",
-                1,
-                1,
-                simple("octet_length", DataType.INT, TextKernels::octetLength));
-        t.define(
-                "ascii(text)",
-                "The Unicode number of the first character; 0 of an empty text.",
-                "ascii('D')",
-                "68",
+                "ascii",
                 1,
                 1,
                 simple("ascii", DataType.INT, TextKernels.measure(s -> s.isEmpty() ? 0 : s.codePointAt(0))));
-        t.define(
-                "trim(text [, characters])",
-                "The text without blanks, or the given characters, at both ends.",
-                "trim('  D01 ')",
-                "D01",
-                1,
-                2,
-                args -> TextSlices.trim("trim", args, true, true));
-        t.define(
-                "ltrim(text [, characters])",
-                "The text without blanks, or the given characters, at its start.",
-                "ltrim('00127', '0')",
-                "127",
-                1,
-                2,
-                args -> TextSlices.trim("ltrim", args, true, false));
-        t.define(
-                "rtrim(text [, characters])",
-                "The text without blanks, or the given characters, at its end.",
-                "rtrim('D01 ')",
-                "D01",
-                1,
-                2,
-                args -> TextSlices.trim("rtrim", args, false, true));
+        t.define("trim", 1, 2, args -> TextSlices.trim("trim", args, true, true));
+        t.define("ltrim", 1, 2, args -> TextSlices.trim("ltrim", args, true, false));
+        t.define("rtrim", 1, 2, args -> TextSlices.trim("rtrim", args, false, true));
         parts(t);
         combined(t);
         expressions(t);
     }
 
     private static void digests(Functions.Table t) {
-        t.define(
-                "md5(text)",
-                "The MD5 digest of the UTF-8 bytes, as hexadecimal digits. It is no protection against those who forge.",
-                "md5('D01')",
-                "168df315c87cbe3fa9d908ffb792325f",
-                1,
-                1,
-                simple("md5", DataType.TEXT, TextKernels.each(s -> digest("MD5", s))));
-        t.define(
-                "sha256(text)",
-                "The SHA-256 digest of the UTF-8 bytes, as hexadecimal digits.",
-                "sha256('D01')",
-                "779c533a14725b9b679aaf9ca3c7b8a3365495afb1ed2d842289c1d7dfec2bca",
-                1,
-                1,
-                simple("sha256", DataType.TEXT, TextKernels.each(s -> digest("SHA-256", s))));
+        t.define("md5", 1, 1, simple("md5", DataType.TEXT, TextKernels.each(s -> digest("MD5", s))));
+        t.define("sha256", 1, 1, simple("sha256", DataType.TEXT, TextKernels.each(s -> digest("SHA-256", s))));
     }
 
     private static String digest(String algorithm, String text) {
@@ -182,86 +99,24 @@ final class TextFunctions {
     }
 
     private static void parts(Functions.Table t) {
+        t.define("substring", 2, 3, TextSlices::substring);
+        t.define("substr", 2, 3, TextSlices::substring);
+        t.define("left", 2, 2, TextSlices::left);
+        t.define("right", 2, 2, TextSlices::right);
+        t.define("split_part", 3, 3, TextSlices::splitPart);
         t.define(
-                "substring(text, from [, length])",
-                "The characters from a position on, counted from 1. Fails for a negative length.",
-                "substring('arrival', 3, 4)",
-                "riva",
-                2,
-                3,
-                TextSlices::substring);
-        t.define(
-                "substr(text, from [, length])",
-                "The characters from a position on, as substring.",
-                "substr('arrival', 3, 4)",
-                "riva",
-                2,
-                3,
-                TextSlices::substring);
-        t.define(
-                "left(text, count)",
-                "The first characters; with a negative count all but so many at the end.",
-                "left('D01-4711', 3)",
-                "D01",
-                2,
-                2,
-                TextSlices::left);
-        t.define(
-                "right(text, count)",
-                "The last characters; with a negative count all but so many at the start.",
-                "right('D01-4711', 4)",
-                "4711",
-                2,
-                2,
-                TextSlices::right);
-        t.define(
-                "split_part(text, separator, n)",
-                "The n-th part between separators, from 1, or from the end for a negative n; empty when there is none.",
-                "split_part('D01-4711-A', '-', 2)",
-                "4711",
-                3,
-                3,
-                TextSlices::splitPart);
-        t.define(
-                "position(part, text or list)",
-                "Where the part first occurs in the text, or the value in the list, counted from 1; 0 when it does not.",
-                "position('v' in 'arrival')",
-                "5",
+                "position",
                 2,
                 2,
                 orOfLists(
                         1,
                         simple("position", DataType.INT, TextKernels::position),
                         args -> ListFunctions.position(List.of(args.get(1), args.get(0)))));
+        t.define("strpos", 2, 2, args -> Functions.call("position", List.of(args.get(1), args.get(0))));
+        t.define("starts_with", 2, 2, simple("starts_with", DataType.BOOLEAN, TextKernels::startsWith));
+        t.define("ends_with", 2, 2, simple("ends_with", DataType.BOOLEAN, TextKernels::endsWith));
         t.define(
-                "strpos(text, part)",
-                "Where part first occurs, as position(part in text).",
-                "strpos('arrival', 'v')",
-                "5",
-                2,
-                2,
-                args -> Functions.call("position", List.of(args.get(1), args.get(0))));
-        t.define(
-                "starts_with(text, prefix)",
-                "Whether the text begins with the prefix.",
-                "starts_with('D01', 'D')",
-                "true",
-                2,
-                2,
-                simple("starts_with", DataType.BOOLEAN, TextKernels::startsWith));
-        t.define(
-                "ends_with(text, suffix)",
-                "Whether the text ends with the suffix.",
-                "ends_with('D01', '1')",
-                "true",
-                2,
-                2,
-                simple("ends_with", DataType.BOOLEAN, TextKernels::endsWith));
-        t.define(
-                "contains(text or list, part)",
-                "Whether the part occurs in the text, or the value in the list: null when it does not and an element is null.",
-                "contains('arrival', 'riv')",
-                "true",
+                "contains",
                 2,
                 2,
                 orOfLists(0, simple("contains", DataType.BOOLEAN, TextKernels::contains), ListFunctions::contains));
@@ -269,10 +124,7 @@ final class TextFunctions {
 
     private static void combined(Functions.Table t) {
         t.define(
-                "concat(value, …)",
-                "The values as text, or the elements of two lists, one after the other; null when one of them is.",
-                "concat('D', 1)",
-                "D1",
+                "concat",
                 1,
                 99,
                 args -> args.size() == 2 && args.stream().allMatch(TextFunctions::isList)
@@ -282,61 +134,19 @@ final class TextFunctions {
                                 args.stream().map(Functions::asText).toList(),
                                 DataType.TEXT));
         t.define(
-                "concat_ws(separator, value, …)",
-                "The values, or the elements of one list, that are not null as text, with the separator between them; of values null only"
-                        + " when the separator is.",
-                "concat_ws('-', 'D01', null, 7)",
-                "D01-7",
+                "concat_ws",
                 2,
                 99,
                 args -> args.size() == 2 && isList(args.get(1))
                         ? ListFunctions.join(List.of(args.get(1), args.get(0)))
                         : concatWithSeparator(args));
+        t.define("replace", 3, 3, simple("replace", DataType.TEXT, TextKernels::replace));
+        t.define("translate", 3, 3, args -> call("translate", args, TextFunctions::translated));
+        t.define("repeat", 2, 2, TextFunctions::repeated);
+        t.define("lpad", 2, 3, args -> padded("lpad", args, true));
+        t.define("rpad", 2, 3, args -> padded("rpad", args, false));
         t.define(
-                "replace(text, what, by)",
-                "The text with every occurrence of what replaced.",
-                "replace('D-0-1', '-', '')",
-                "D01",
-                3,
-                3,
-                simple("replace", DataType.TEXT, TextKernels::replace));
-        t.define(
-                "translate(text, from, to)",
-                "The text with each character of from replaced by the one in the same place of to, or left out.",
-                "translate('D-0:1', '-:', '.')",
-                "D.01",
-                3,
-                3,
-                args -> call("translate", args, TextFunctions::translated));
-        t.define(
-                "repeat(text, count)",
-                "The text so many times; empty for a count below 1.",
-                "repeat('ab', 3)",
-                "ababab",
-                2,
-                2,
-                TextFunctions::repeated);
-        t.define(
-                "lpad(text, length [, fill])",
-                "The text filled with blanks, or fill, on the left, or cut, to a length.",
-                "lpad('7', 3, '0')",
-                "007",
-                2,
-                3,
-                args -> padded("lpad", args, true));
-        t.define(
-                "rpad(text, length [, fill])",
-                "The text filled with blanks, or fill, on the right, or cut, to a length.",
-                "rpad('D', 3, '.')",
-                "D..",
-                2,
-                3,
-                args -> padded("rpad", args, false));
-        t.define(
-                "chr(number)",
-                "The character of a Unicode number. Fails when there is none.",
-                "chr(68)",
-                "D",
+                "chr",
                 1,
                 1,
                 args -> new Call(
@@ -346,54 +156,26 @@ final class TextFunctions {
     }
 
     private static void expressions(Functions.Table t) {
-        t.define(
-                "matches(text, regex)",
-                "Whether a regular expression (java.util.regex) is found anywhere in the text.",
-                "matches('D01', '^D[0-9]+$')",
-                "true",
-                2,
-                2,
-                args -> {
-                    Pattern pattern = pattern(args.get(1), "matches");
-                    Kernel kernel = (a, rows, nulls) -> test(
-                            a[0], rows, nulls, s -> BoundedMatch.of(pattern, s).find());
-                    return ofPattern("matches", args, kernel, DataType.BOOLEAN);
-                });
-        t.define(
-                "regexp_replace(text, regex, by [, flags])",
-                "The text with the first match replaced, or every one with flags 'g'; \\1 in by is the first group.",
-                "regexp_replace('D01-D02', 'D([0-9])', 'X\\1', 'g')",
-                "X01-X02",
-                3,
-                4,
-                TextFunctions::regexpReplace);
-        t.define(
-                "regexp_substr(text, regex)",
-                "The first match in the text; null when there is none.",
-                "regexp_substr('parcel 4711 late', '[0-9]+')",
-                "4711",
-                2,
-                2,
-                args -> {
-                    Pattern pattern = pattern(args.get(1), "regexp_substr");
-                    return textOrNull("regexp_substr(%s, " + args.get(1) + ")", args.get(0), s -> {
-                        Matcher m = BoundedMatch.of(pattern, s);
-                        return m.find() ? m.group() : null;
-                    });
-                });
-        t.define(
-                "regexp_count(text, regex)",
-                "How often a regular expression matches, without overlaps.",
-                "regexp_count('a1b22', '[0-9]')",
-                "3",
-                2,
-                2,
-                args -> {
-                    Pattern pattern = pattern(args.get(1), "regexp_count");
-                    Kernel kernel = TextKernels.measure(
-                            s -> (int) BoundedMatch.of(pattern, s).results().count());
-                    return ofPattern("regexp_count", args, kernel, DataType.INT);
-                });
+        t.define("matches", 2, 2, args -> {
+            Pattern pattern = pattern(args.get(1), "matches");
+            Kernel kernel = (a, rows, nulls) ->
+                    test(a[0], rows, nulls, s -> BoundedMatch.of(pattern, s).find());
+            return ofPattern("matches", args, kernel, DataType.BOOLEAN);
+        });
+        t.define("regexp_replace", 3, 4, TextFunctions::regexpReplace);
+        t.define("regexp_substr", 2, 2, args -> {
+            Pattern pattern = pattern(args.get(1), "regexp_substr");
+            return textOrNull("regexp_substr(%s, " + args.get(1) + ")", args.get(0), s -> {
+                Matcher m = BoundedMatch.of(pattern, s);
+                return m.find() ? m.group() : null;
+            });
+        });
+        t.define("regexp_count", 2, 2, args -> {
+            Pattern pattern = pattern(args.get(1), "regexp_count");
+            Kernel kernel = TextKernels.measure(
+                    s -> (int) BoundedMatch.of(pattern, s).results().count());
+            return ofPattern("regexp_count", args, kernel, DataType.INT);
+        });
     }
 
     private static Resolver simple(String name, DataType result, Kernel kernel) {

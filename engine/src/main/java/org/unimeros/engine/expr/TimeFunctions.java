@@ -4,8 +4,6 @@ import java.time.DateTimeException;
 import java.time.LocalDate;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
-import java.util.TreeMap;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;
 import org.unimeros.engine.data.DataType;
@@ -26,60 +24,22 @@ final class TimeFunctions {
 
     private TimeFunctions() {}
 
+    private static final List<String> PARTS =
+            List.of("year", "quarter", "month", "week", "day", "weekday", "hour", "minute", "second");
+
     static void define(Functions.Table t) {
+        t.define("timestamp_of_millis", 1, 1, fromEpoch("timestamp_of_millis", 1000));
+        t.define("timestamp_of_seconds", 1, 1, fromEpoch("timestamp_of_seconds", 1_000_000));
+        t.define("millis_of", 1, 1, args -> TimeKernels.toEpoch("millis_of", args.get(0), 1000));
+        t.define("seconds_of", 1, 1, args -> TimeKernels.toEpoch("seconds_of", args.get(0), 1_000_000));
         t.define(
-                "timestamp_of_millis(number)",
-                "The instant so many milliseconds after 1970-01-01 UTC.",
-                "timestamp_of_millis(1930000000000)",
-                "2031-02-27 23:06:40",
-                1,
-                1,
-                fromEpoch("timestamp_of_millis", 1000));
-        t.define(
-                "timestamp_of_seconds(number)",
-                "The instant so many seconds after 1970-01-01 UTC.",
-                "timestamp_of_seconds(1930000000)",
-                "2031-02-27 23:06:40",
-                1,
-                1,
-                fromEpoch("timestamp_of_seconds", 1_000_000));
-        t.define(
-                "millis_of(timestamp)",
-                "Milliseconds since 1970-01-01 UTC.",
-                "millis_of(timestamp '1970-01-01 00:00:01')",
-                "1000",
-                1,
-                1,
-                args -> TimeKernels.toEpoch("millis_of", args.get(0), 1000));
-        t.define(
-                "seconds_of(timestamp)",
-                "Seconds since 1970-01-01 UTC, rounded down.",
-                "seconds_of(timestamp '1970-01-01 00:01:00')",
-                "60",
-                1,
-                1,
-                args -> TimeKernels.toEpoch("seconds_of", args.get(0), 1_000_000));
-        t.define(
-                "date_trunc(unit, time)",
-                "The start of the unit (year, quarter, month, week, day, hour, minute, second) that the time lies in.",
-                "date_trunc('month', date '2031-03-14')",
-                "2031-03-01",
+                "date_trunc",
                 2,
                 2,
                 args -> TimeKernels.truncate(Functions.literal(args.get(0), "date_trunc", "unit"), args.get(1)));
+        t.define("date_diff", 3, 3, TimeFunctions::difference);
         t.define(
-                "date_diff(unit, from, to)",
-                "How many starts of a unit (year, quarter, month, week, day, hour, minute, second) lie between.",
-                "date_diff('day', date '2031-02-27', date '2031-03-02')",
-                "3",
-                3,
-                3,
-                TimeFunctions::difference);
-        t.define(
-                "make_date(year, month, day)",
-                "The date of three numbers. Fails when there is no such day.",
-                "make_date(2031, 3, 14)",
-                "2031-03-14",
+                "make_date",
                 3,
                 3,
                 args -> new Call(
@@ -87,73 +47,21 @@ final class TimeFunctions {
                         args.stream().map(a -> Functions.whole(a, "make_date")).toList(),
                         DataType.DATE));
         t.define(
-                "last_day(date)",
-                "The last day of the month.",
-                "last_day(date '2031-02-03')",
-                "2031-02-28",
+                "last_day",
                 1,
                 1,
                 args -> new Call(
                         ScalarFunction.call("last_day", TimeFunctions::lastDay),
                         List.of(Types.coerce(TimeKernels.requireTime(args.get(0), "last_day"), DataType.DATE)),
                         DataType.DATE));
-        t.define(
-                "at_zone(timestamp, zone)",
-                "What the clock of a zone shows at an instant; the zone is a name or an offset. The same as timestamp at"
-                        + " time zone zone.",
-                "at_zone(timestamp '2031-07-14 16:05:00', '+02:00')",
-                "2031-07-14 18:05:00",
-                2,
-                2,
-                args -> TimeKernels.zone("at_zone", args, false));
-        t.define(
-                "from_zone(timestamp, zone)",
-                "The instant at which the clock of a zone shows a time; the earlier one where it shows it twice.",
-                "from_zone(timestamp '2031-07-14 18:05:00', '+02:00')",
-                "2031-07-14 16:05:00",
-                2,
-                2,
-                args -> TimeKernels.zone("from_zone", args, true));
-        t.define(
-                "to_char(time, format)",
-                "The time as text; the format knows YYYY, YY, MM, DD, HH24, HH12, MI, SS, MS, US, AM, Mon, Month, Dy, Day,"
-                        + " DDD, Q, IW, IYYY; text in double quotes stays.",
-                "to_char(date '2031-03-14', 'DD.MM.YYYY')",
-                "14.03.2031",
-                2,
-                2,
-                TimeFunctions::toChar);
-        t.define(
-                "to_date(text, format)",
-                "The date that a text means in a format as of to_char. Fails where it means none.",
-                "to_date('14.03.2031', 'DD.MM.YYYY')",
-                "2031-03-14",
-                2,
-                2,
-                args -> parsed("to_date", args, DataType.DATE));
-        t.define(
-                "to_timestamp(text, format)",
-                "The timestamp that a text means in a format as of to_char. Fails where it means none.",
-                "to_timestamp('14.03.2031 16:05', 'DD.MM.YYYY HH24:MI')",
-                "2031-03-14 16:05:00",
-                2,
-                2,
-                args -> parsed("to_timestamp", args, DataType.TIMESTAMP));
-        Map<String, String> examples = Map.of(
-                "year", "2031", "quarter", "1", "month", "3", "week", "11", "day", "14", "weekday", "5", "hour", "16",
-                "minute", "5", "second", "9");
-        new TreeMap<>(examples)
-                .forEach((part, result) -> t.define(
-                        part + "(time)",
-                        "The " + part + " of a date or timestamp, as a number"
-                                + (part.equals("weekday")
-                                        ? "; Monday is 1."
-                                        : part.equals("week") ? ", as in ISO 8601." : "."),
-                        part + "(timestamp '2031-03-14 16:05:09')",
-                        result,
-                        1,
-                        1,
-                        args -> TimeKernels.wholePart(part, args.get(0))));
+        t.define("at_zone", 2, 2, args -> TimeKernels.zone("at_zone", args, false));
+        t.define("from_zone", 2, 2, args -> TimeKernels.zone("from_zone", args, true));
+        t.define("to_char", 2, 2, TimeFunctions::toChar);
+        t.define("to_date", 2, 2, args -> parsed("to_date", args, DataType.DATE));
+        t.define("to_timestamp", 2, 2, args -> parsed("to_timestamp", args, DataType.TIMESTAMP));
+        for (String part : PARTS) {
+            t.define(part, 1, 1, args -> TimeKernels.wholePart(part, args.get(0)));
+        }
     }
 
     private static Resolver fromEpoch(String name, long factor) {

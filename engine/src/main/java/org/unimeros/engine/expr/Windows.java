@@ -36,80 +36,17 @@ public final class Windows {
 
     private static Map<String, FunctionDoc> all() {
         Map<String, FunctionDoc> map = new TreeMap<>();
-        add(
-                map,
-                "row_number()",
-                "The number of the row in its partition, from 1.",
-                "row_number() over (order by x)",
-                "1 / 2 / 3 / 4");
-        add(
-                map,
-                "rank()",
-                "One more than the number of rows before it; equal rows have the same.",
-                "rank() over (order by x)",
-                "1 / 2 / 2 / 4");
-        add(
-                map,
-                "dense_rank()",
-                "One more than the number of different rows before it.",
-                "dense_rank() over (order by x)",
-                "1 / 2 / 2 / 3");
-        add(
-                map,
-                "percent_rank()",
-                "The rank less one, divided by the number of rows less one; 0 of a single row.",
-                "percent_rank() over (order by x desc)",
-                "1.0 / 0.3333333333333333 / 0.3333333333333333 / 0.0");
-        add(
-                map,
-                "cume_dist()",
-                "The share of rows that are not behind it.",
-                "cume_dist() over (order by x)",
-                "0.25 / 0.75 / 0.75 / 1.0");
-        add(
-                map,
-                "ntile(parts)",
-                "The number of the part, from 1, when rows are divided evenly in their order.",
-                "ntile(2) over (order by x)",
-                "1 / 1 / 2 / 2");
-        add(
-                map,
-                "lag(value [, rows [, otherwise]])",
-                "The value so many rows before (1 unless given), else otherwise, null unless given.",
-                "lag(x, 1, 0) over (order by x)",
-                "0 / 1 / 2 / 2");
-        add(
-                map,
-                "lead(value [, rows [, otherwise]])",
-                "The value so many rows behind (1 unless given), else otherwise, null unless given.",
-                "lead(x, 2, -1) over (order by x)",
-                "2 / 5 / -1 / -1");
-        add(
-                map,
-                "first_value(value)",
-                "The value of the first row of the frame; null where it is empty.",
-                "first_value(x) over (order by x)",
-                "1 / 1 / 1 / 1");
-        add(
-                map,
-                "last_value(value)",
-                "The value of the last row of the frame; null where it is empty.",
-                "last_value(x) over (order by x rows between current row and 1 following)",
-                "2 / 2 / 5 / 5");
-        add(
-                map,
-                "nth_value(value, n)",
-                "The value of the n-th row of the frame, from 1; null where there is none.",
-                "nth_value(x, 2) over (order by x rows between unbounded preceding and unbounded following)",
-                "2 / 2 / 2 / 2");
+        FunctionTexts.of("windows")
+                .forEach((name, t) -> map.put(
+                        name,
+                        new FunctionDoc(
+                                name,
+                                t.usage() + " over (…)",
+                                "window",
+                                t.description(),
+                                "select " + t.example() + ROWS,
+                                t.result())));
         return map;
-    }
-
-    private static void add(
-            Map<String, FunctionDoc> map, String usage, String description, String example, String result) {
-        String name = usage.substring(0, usage.indexOf('('));
-        String query = "select " + example + ROWS;
-        map.put(name, new FunctionDoc(name, usage + " over (…)", "window", description, query, result));
     }
 
     /**
