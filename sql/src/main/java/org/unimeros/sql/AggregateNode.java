@@ -38,7 +38,7 @@ record AggregateNode(
     static AggregateNode of(AnalyticExpression a) {
         boolean isWindow = a.getType() == AnalyticType.OVER;
         if (!isWindow && (a.isIgnoreNulls() || a.isIgnoreNullsOutside())) {
-            throw ExpressionResolver.unsupported("ignore nulls", "aggregates leave nulls out by themselves");
+            throw Refused.unsupported("ignore nulls", "aggregates leave nulls out by themselves");
         }
         List<Expression> arguments = new ArrayList<>();
         for (Expression e : new Expression[] {a.getExpression(), a.getOffset(), a.getDefaultValue()}) {

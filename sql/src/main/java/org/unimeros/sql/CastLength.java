@@ -34,13 +34,13 @@ record CastLength(DataType type, int length) {
             case "decimal", "numeric" -> new CastLength(DataType.parse(written), -1);
             case "timestamp", "time" -> {
                 if (!matcher.group(2).equals(MICROSECONDS)) {
-                    throw ExpressionResolver.unsupported(
+                    throw Refused.unsupported(
                             written, "times have microseconds; use date_trunc('second', …) to cut them");
                 }
                 yield new CastLength(DataType.parse(name), -1);
             }
             default ->
-                throw ExpressionResolver.unsupported(
+                throw Refused.unsupported(
                         written,
                         name.startsWith("char")
                                 ? "texts are not filled with blanks; use varchar(n), or rpad(…)"

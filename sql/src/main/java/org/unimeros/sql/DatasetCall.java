@@ -48,7 +48,7 @@ final class DatasetCall {
 
     private void add(net.sf.jsqlparser.expression.Expression argument) {
         if (argument instanceof OracleNamedFunctionParameter named) {
-            String name = ExpressionResolver.unquoted(named.getName()).toLowerCase(Locale.ROOT);
+            String name = SqlNames.unquoted(named.getName()).toLowerCase(Locale.ROOT);
             if (said.put(name, texts(named.getExpression())) != null) {
                 throw mistake("dataset(…) has the argument " + name + " twice");
             }

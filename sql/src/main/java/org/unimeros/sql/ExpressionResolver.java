@@ -1,8 +1,6 @@
 package org.unimeros.sql;
 
-import java.math.BigDecimal;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -14,24 +12,17 @@ import net.sf.jsqlparser.expression.AnyType;
 import net.sf.jsqlparser.expression.ArrayConstructor;
 import net.sf.jsqlparser.expression.ArrayExpression;
 import net.sf.jsqlparser.expression.BinaryExpression;
-import net.sf.jsqlparser.expression.BooleanValue;
 import net.sf.jsqlparser.expression.CaseExpression;
 import net.sf.jsqlparser.expression.CastExpression;
-import net.sf.jsqlparser.expression.DateTimeLiteralExpression;
 import net.sf.jsqlparser.expression.DateUnitExpression;
-import net.sf.jsqlparser.expression.DoubleValue;
 import net.sf.jsqlparser.expression.ExtractExpression;
 import net.sf.jsqlparser.expression.Function;
-import net.sf.jsqlparser.expression.HexValue;
 import net.sf.jsqlparser.expression.IntervalExpression;
 import net.sf.jsqlparser.expression.JdbcNamedParameter;
 import net.sf.jsqlparser.expression.JsonFunction;
-import net.sf.jsqlparser.expression.LongValue;
 import net.sf.jsqlparser.expression.NotExpression;
-import net.sf.jsqlparser.expression.NullValue;
 import net.sf.jsqlparser.expression.RowGetExpression;
 import net.sf.jsqlparser.expression.SignedExpression;
-import net.sf.jsqlparser.expression.StringValue;
 import net.sf.jsqlparser.expression.StructType;
 import net.sf.jsqlparser.expression.TimeKeyExpression;
 import net.sf.jsqlparser.expression.TimezoneExpression;
@@ -59,9 +50,7 @@ import net.sf.jsqlparser.expression.operators.relational.RegExpMatchOperator;
 import net.sf.jsqlparser.expression.operators.relational.SimilarToExpression;
 import net.sf.jsqlparser.schema.Column;
 import net.sf.jsqlparser.statement.select.Select;
-import org.unimeros.engine.data.Bytes;
 import org.unimeros.engine.data.DataType;
-import org.unimeros.engine.data.Parse;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Aggregates;
@@ -71,7 +60,6 @@ import org.unimeros.engine.expr.Expression.Case;
 import org.unimeros.engine.expr.Expression.IsNull;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.Functions;
-import org.unimeros.engine.expr.Interval;
 import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.expr.SortKey;
@@ -212,73 +200,21 @@ final class ExpressionResolver {
             case InExpression e -> in(e);
             case LikeExpression e -> like(e);
             case SimilarToExpression e ->
-                throw unsupported("similar to", "use like, or matches(text, regular expression)");
+                throw Refused.unsupported("similar to", "use like, or matches(text, regular expression)");
             case RegExpMatchOperator e ->
-                throw unsupported("the operator " + e.getStringExpression(), "use matches(text, regular expression)");
+                throw Refused.unsupported(
+                        "the operator " + e.getStringExpression(), "use matches(text, regular expression)");
             case ExistsExpression e -> exists(e);
             case Select s -> scalar(innerQuery(s));
             case JdbcNamedParameter p -> context.parameter(p.getName());
-            case TimeKeyExpression t -> currentTime(t.getStringValue());
-            default -> literal(node);
+            case TimeKeyExpression t -> Literals.currentTime(t.getStringValue());
+            default -> Literals.of(node);
         };
-    }
-
-    private static Expression currentTime(String written) {
-        return switch (written.replace("()", "").toLowerCase(Locale.ROOT)) {
-            case "current_date" -> CurrentTime.today();
-            case "current_timestamp", "localtimestamp", "now" -> CurrentTime.now();
-            default -> throw unsupported(written, "use current_date, or now()");
-        };
-    }
-
-    private static Expression literal(net.sf.jsqlparser.expression.Expression node) {
-        return switch (node) {
-            case StringValue s -> new Literal(TextLiteral.of(s), DataType.TEXT);
-            case LongValue l -> whole(l);
-            case DoubleValue d -> fraction(d.toString());
-            case BooleanValue b -> b.getValue() ? Literal.TRUE : Literal.FALSE;
-            case NullValue n -> new Literal(null, DataType.NULL);
-            case DateTimeLiteralExpression d -> time(d);
-            case HexValue h -> bytes(h);
-            case IntervalExpression i ->
-                throw new UserMistake(
-                        "an interval can only be added to or subtracted from a date or timestamp, as in: at + " + i);
-            default ->
-                throw unsupported(
-                        node.toString(), "use the functions that `unimeros functions` lists, or what docs/SQL.md says");
-        };
-    }
-
-    static UserMistake unsupported(String what, String instead) {
-        return new UserMistake(what + " is not supported; " + instead);
-    }
-
-    /** The name of a column, without the quotes of its parts. */
-    static String name(Column column) {
-        return String.join(".", nameParts(column));
-    }
-
-    /** The parts of the name of a column, without their quotes. */
-    static List<String> nameParts(Column column) {
-        String index = column.getArrayConstructor() == null
-                ? ""
-                : column.getArrayConstructor().toString();
-        String name = column.getFullyQualifiedName();
-        String bare = name.endsWith(index) ? name.substring(0, name.length() - index.length()) : name;
-        return Arrays.stream(bare.split("\\.(?=(?:[^\"]*\"[^\"]*\")*[^\"]*$)"))
-                .map(ExpressionResolver::unquoted)
-                .toList();
-    }
-
-    static String unquoted(String name) {
-        boolean quoted = name.length() >= 2
-                && (name.startsWith("\"") && name.endsWith("\"") || name.startsWith("'") && name.endsWith("'"));
-        return quoted ? name.substring(1, name.length() - 1) : name;
     }
 
     private Expression parenthesised(ParenthesedExpressionList<?> list) {
         if (list.size() != 1) {
-            throw unsupported("a row of values", "compare the columns one by one");
+            throw Refused.unsupported("a row of values", "compare the columns one by one");
         }
         return resolve(list.get(0));
     }
@@ -322,7 +258,7 @@ final class ExpressionResolver {
 
     private Plan innerQuery(net.sf.jsqlparser.expression.Expression node) {
         if (!(node instanceof Select select)) {
-            throw unsupported(node.toString(), "write a query in parentheses");
+            throw Refused.unsupported(node.toString(), "write a query in parentheses");
         }
         return context.innerQuery(select, scope);
     }
@@ -349,7 +285,7 @@ final class ExpressionResolver {
         List<Expression> right = valuesOf(e.getRightExpression());
         boolean equal = comparison(e).equals("=");
         if (left.size() != right.size() || !equal && !comparison(e).equals("<>")) {
-            throw unsupported("this comparison of rows of values", "compare the columns one by one");
+            throw Refused.unsupported("this comparison of rows of values", "compare the columns one by one");
         }
         Expression same = Subqueries.allEqual(left, right);
         return equal ? same : Operators.not(same);
@@ -366,7 +302,7 @@ final class ExpressionResolver {
     private Expression ofList(ComparisonOperator e, Function f) {
         boolean all = f.getName().equalsIgnoreCase("all");
         if (!comparison(e).equals(all ? "<>" : "=")) {
-            throw unsupported(
+            throw Refused.unsupported(
                     "this comparison with the elements of a list", "use = any(list), <> all(list), or unnest");
         }
         Expression contains =
@@ -425,20 +361,26 @@ final class ExpressionResolver {
 
     private Expression sum(BinaryExpression e, boolean minus) {
         if (e.getRightExpression() instanceof IntervalExpression i) {
-            return Operators.move(left(e), interval(i), minus);
+            return Operators.move(left(e), Literals.interval(i), minus);
         }
         if (e.getLeftExpression() instanceof IntervalExpression i && !minus) {
-            return Operators.move(right(e), interval(i), false);
+            return Operators.move(right(e), Literals.interval(i), false);
         }
         Optional<TimesInterval> right = TimesInterval.of(e.getRightExpression());
         if (right.isPresent()) {
             return Operators.move(
-                    left(e), resolve(right.get().count()), interval(right.get().interval()), minus);
+                    left(e),
+                    resolve(right.get().count()),
+                    Literals.interval(right.get().interval()),
+                    minus);
         }
         Optional<TimesInterval> left = TimesInterval.of(e.getLeftExpression());
         if (left.isPresent() && !minus) {
             return Operators.move(
-                    right(e), resolve(left.get().count()), interval(left.get().interval()), false);
+                    right(e),
+                    resolve(left.get().count()),
+                    Literals.interval(left.get().interval()),
+                    false);
         }
         return Operators.arithmetic(minus ? "-" : "+", left(e), right(e));
     }
@@ -465,36 +407,17 @@ final class ExpressionResolver {
 
     /** A side of a comparison, where an interval is its number of seconds, as the time between two timestamps is. */
     private Expression compared(net.sf.jsqlparser.expression.Expression node) {
-        return node instanceof IntervalExpression i ? interval(i).seconds() : resolve(node);
+        return node instanceof IntervalExpression i ? Literals.interval(i).seconds() : resolve(node);
     }
 
     /** A number that happens to stand beside an interval is no time. */
     private static void requireTime(net.sf.jsqlparser.expression.Expression node, Expression other) {
         boolean fits = !(node instanceof IntervalExpression i)
-                || other.type().equals(interval(i).seconds().type());
+                || other.type().equals(Literals.interval(i).seconds().type());
         if (!fits) {
             throw new UserMistake("an interval can be compared with the time between two timestamps, but found "
                     + other.type() + " (" + other + ")");
         }
-    }
-
-    static Interval interval(IntervalExpression i) {
-        if (i.getExpression() != null) {
-            throw unsupported(
-                    "the interval " + i,
-                    "write its amount as a literal, as in interval '45' minute, or multiply it:"
-                            + " minutes * interval '1' minute");
-        }
-        String amount = unquoted(String.valueOf(i.getParameter())).strip();
-        String written = i.toString();
-        String last = written.substring(written.lastIndexOf(' ') + 1);
-        String unit = last.endsWith("'") ? null : last;
-        if (unit == null && amount.contains(" ")) {
-            int blank = amount.indexOf(' ');
-            return Interval.of(
-                    amount.substring(0, blank), amount.substring(blank + 1).strip());
-        }
-        return Interval.of(amount, unit == null ? "" : unit);
     }
 
     private Expression signed(SignedExpression e) {
@@ -502,7 +425,7 @@ final class ExpressionResolver {
         return switch (e.getSign()) {
             case '-' -> Operators.negate(operand);
             case '+' -> operand;
-            default -> throw unsupported("the operator " + e.getSign(), "write it with arithmetic");
+            default -> throw Refused.unsupported("the operator " + e.getSign(), "write it with arithmetic");
         };
     }
 
@@ -515,13 +438,14 @@ final class ExpressionResolver {
             return scope.aggregateOf(AggregateNode.of(f));
         }
         if (f.getName().equalsIgnoreCase("unnest")) {
-            throw unsupported("unnest in an expression", "write it in from: from rows, unnest(list) as u(value)");
+            throw Refused.unsupported(
+                    "unnest in an expression", "write it in from: from rows, unnest(list) as u(value)");
         }
         requireNoAggregate(f);
         boolean isSeries = f.getName().equalsIgnoreCase("series") && f.getParameters() != null;
         if (isSeries && f.getParameters().size() == 3 && f.getParameters().get(2) instanceof IntervalExpression step) {
             return Functions.series(
-                    resolve(f.getParameters().get(0)), resolve(f.getParameters().get(1)), interval(step));
+                    resolve(f.getParameters().get(0)), resolve(f.getParameters().get(1)), Literals.interval(step));
         }
         List<Expression> args = new ArrayList<>();
         if (f.getParameters() != null) {
@@ -546,7 +470,8 @@ final class ExpressionResolver {
     /** Does nothing with a call that says nothing which only an aggregate could do. */
     static void requireNoAggregate(Function f) {
         if (f.isDistinct() || f.getOrderByElements() != null) {
-            throw unsupported("distinct or an order in " + f.getName() + "(…), which is no aggregate,", "leave it out");
+            throw Refused.unsupported(
+                    "distinct or an order in " + f.getName() + "(…), which is no aggregate,", "leave it out");
         }
     }
 
@@ -554,7 +479,7 @@ final class ExpressionResolver {
     static List<net.sf.jsqlparser.expression.Expression> argumentsOfInput(Function f) {
         requireNoAggregate(f);
         if (f.getNamedParameters() != null || f.getAttribute() != null) {
-            throw unsupported("the form " + f + " of an input", "write: " + f.getName() + "(argument, …)");
+            throw Refused.unsupported("the form " + f + " of an input", "write: " + f.getName() + "(argument, …)");
         }
         List<net.sf.jsqlparser.expression.Expression> arguments = new ArrayList<>();
         if (f.getParameters() != null) {
@@ -583,7 +508,8 @@ final class ExpressionResolver {
             case "substring from", "substring from for" -> args;
             case "substring for" -> List.of(args.get(0), new Literal(1, DataType.INT), args.get(1));
             case "position in" -> args;
-            default -> throw unsupported("this form of " + f.getName() + "(…)", "write its arguments with commas");
+            default ->
+                throw Refused.unsupported("this form of " + f.getName() + "(…)", "write its arguments with commas");
         };
     }
 
@@ -591,7 +517,7 @@ final class ExpressionResolver {
         return switch (a.getType()) {
             case OVER -> scope.window(a);
             case FILTER_ONLY, WITHIN_GROUP -> scope.aggregateOf(AggregateNode.of(a));
-            default -> throw unsupported(a.toString(), "compute it in an inner query");
+            default -> throw Refused.unsupported(a.toString(), "compute it in an inner query");
         };
     }
 
@@ -635,7 +561,7 @@ final class ExpressionResolver {
     private Expression cast(CastExpression c) {
         boolean orNull = c.keyword != null && c.keyword.equalsIgnoreCase("try_cast");
         if (c.keyword != null && !c.keyword.isEmpty() && !orNull && !c.keyword.equalsIgnoreCase("cast")) {
-            throw unsupported(c.keyword, "use cast or try_cast");
+            throw Refused.unsupported(c.keyword, "use cast or try_cast");
         }
         Expression value = resolve(c.getLeftExpression());
         return CastLength.of(c.getColDataType().toString()).cast(value, orNull);
@@ -676,7 +602,7 @@ final class ExpressionResolver {
                     : negated(e.isNot(), subqueries().in(left, query));
         }
         if (!(e.getRightExpression() instanceof ParenthesedExpressionList<?> list)) {
-            throw unsupported(e.toString(), "write the values in parentheses");
+            throw Refused.unsupported(e.toString(), "write the values in parentheses");
         }
         if (e.getLeftExpression() instanceof ParenthesedExpressionList<?> l && l.size() > 1) {
             List<Expression> left = valuesOf(l);
@@ -692,7 +618,7 @@ final class ExpressionResolver {
     private Expression like(LikeExpression e) {
         boolean any = e.getLikeKeyWord() == LikeExpression.KeyWord.ILIKE;
         if (!any && e.getLikeKeyWord() != LikeExpression.KeyWord.LIKE) {
-            throw unsupported(
+            throw Refused.unsupported(
                     e.getLikeKeyWord().toString().toLowerCase(Locale.ROOT).replace('_', ' '), "use like or matches(…)");
         }
         Expression text = any ? Functions.call("lower", List.of(left(e))) : left(e);
@@ -704,62 +630,5 @@ final class ExpressionResolver {
             throw new UserMistake("escape needs a text of one character, but found " + e.getEscape());
         }
         return negated(e.isNot(), Functions.like(text, pattern, Optional.of(escape)));
-    }
-
-    private static Expression whole(LongValue value) {
-        try {
-            long number = Long.parseLong(value.getStringValue());
-            return number == (int) number
-                    ? new Literal((int) number, DataType.INT)
-                    : new Literal(number, DataType.LONG);
-        } catch (NumberFormatException e) {
-            return fraction(value.getStringValue());
-        }
-    }
-
-    private static Expression bytes(HexValue value) {
-        String digits = value.getValue().strip();
-        if (!digits.startsWith("X'") && !digits.startsWith("x'")) {
-            throw unsupported("the number " + digits, "write it with decimal digits; bytes are written as X'0aff'");
-        }
-        return new Literal(
-                Bytes.ofHex(digits.substring(2, digits.length() - 1))
-                        .orElseThrow(() -> new UserMistake(
-                                digits + " has no even number of hexadecimal digits; write it as X'0aff'")),
-                DataType.BYTES);
-    }
-
-    /** A number with a point is an exact decimal, one with an exponent a double. */
-    private static Expression fraction(String text) {
-        if (text.toLowerCase(Locale.ROOT).contains("e")) {
-            double value = Double.parseDouble(text);
-            if (Double.isInfinite(value)) {
-                throw new UserMistake("the number " + text + " is out of range for double");
-            }
-            return new Literal(value, DataType.DOUBLE);
-        }
-        BigDecimal value = new BigDecimal(text);
-        int precision = Math.max(value.precision(), value.scale() + 1);
-        if (precision > DataType.Decimal.MAX_PRECISION) {
-            throw new UserMistake("the number " + text + " has more than " + DataType.Decimal.MAX_PRECISION
-                    + " digits; write it as a double: " + text + "e0");
-        }
-        return new Literal(value, new DataType.Decimal(precision, Math.max(0, value.scale())));
-    }
-
-    private static Expression time(DateTimeLiteralExpression d) {
-        DataType type = switch (d.getType()) {
-            case DATE -> DataType.DATE;
-            case TIME -> DataType.TIME;
-            case TIMESTAMP, TIMESTAMPTZ, DATETIME -> DataType.TIMESTAMP;
-            default -> throw unsupported("a literal of type " + d.getType(), "use a date, a time or a timestamp");
-        };
-        String value = unquoted(d.getValue());
-        Object parsed = Parse.value(value, type)
-                .orElseThrow(() -> new UserMistake("'" + value + "' is not a " + type + "; write it as "
-                        + (type == DataType.DATE
-                                ? "date '2031-03-04'"
-                                : type == DataType.TIME ? "time '16:05:00'" : "timestamp '2031-03-04 16:05:00'")));
-        return new Literal(parsed, type);
     }
 }

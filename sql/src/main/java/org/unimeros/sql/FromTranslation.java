@@ -97,8 +97,7 @@ final class FromTranslation {
 
     private From input(FromItem item) {
         if (item.getSampleClause() != null) {
-            throw ExpressionResolver.unsupported(
-                    "tablesample", "filter by a hash or a remainder of a key, as in: key % 10 = 0");
+            throw Refused.unsupported("tablesample", "filter by a hash or a remainder of a key, as in: key % 10 = 0");
         }
         return switch (item) {
             case Table table -> From.of(renamed(aliased(table), item.getAlias()));
@@ -112,7 +111,7 @@ final class FromTranslation {
                 DatasetCall.is(function) ? dataset(function) : unnest(From.of(nothing()), null, function);
             case Values values -> From.of(renamed(ValuesTranslation.plan(values, context, outer), item.getAlias()));
             default ->
-                throw ExpressionResolver.unsupported(
+                throw Refused.unsupported(
                         "this kind of input, " + item + ",",
                         "use a dataset, a path as in dataset('scans/2031'), or a query in parentheses");
         };
@@ -136,7 +135,7 @@ final class FromTranslation {
         if (alias == null) {
             return plan;
         }
-        Plan named = PlanBuilder.as(plan, ExpressionResolver.unquoted(alias.getName()));
+        Plan named = PlanBuilder.as(plan, SqlNames.unquoted(alias.getName()));
         return alias.getAliasColumns() == null
                 ? named
                 : withColumns(
@@ -153,7 +152,7 @@ final class FromTranslation {
         }
         for (int i = 0; i < names.size(); i++) {
             Field field = outputs.get(i).field();
-            String name = ExpressionResolver.unquoted(names.get(i));
+            String name = SqlNames.unquoted(names.get(i));
             outputs.set(i, new Named(outputs.get(i).expression(), new Field(field.qualifier(), name, field.type())));
         }
         return names.isEmpty() ? plan : PlanBuilder.select(plan, outputs);
@@ -197,7 +196,7 @@ final class FromTranslation {
                     + "\" in double quotes");
         }
         // The parser takes a path in quotes apart at its points.
-        return ExpressionResolver.unquoted(name.replace("\".\"", "."));
+        return SqlNames.unquoted(name.replace("\".\"", "."));
     }
 
     /** The qualifier of a table without alias: the last part of its path, without an ending. */
@@ -210,8 +209,7 @@ final class FromTranslation {
 
     private From join(From left, Join join) {
         if (join.isApply() || join.isAsOf() || join.isSemi() || join.isWindowJoin()) {
-            throw ExpressionResolver.unsupported(
-                    "this kind of join", "use join, left, right, full or cross join, or exists (…)");
+            throw Refused.unsupported("this kind of join", "use join, left, right, full or cross join, or exists (…)");
         }
         requireWhole(join);
         if (join.getFromItem() instanceof LateralSubSelect lateral) {
@@ -237,10 +235,10 @@ final class FromTranslation {
         boolean isComputed =
                 item instanceof LateralSubSelect || item instanceof TableFunction function && !DatasetCall.is(function);
         if (isComputed && (item.getPivot() != null || item.getUnPivot() != null || item.getSampleClause() != null)) {
-            throw ExpressionResolver.unsupported("pivot, unpivot or a sample of " + item, "put it into an inner query");
+            throw Refused.unsupported("pivot, unpivot or a sample of " + item, "put it into an inner query");
         }
         if (join.isOuter() && !join.isLeft() && !join.isRight() && !join.isFull()) {
-            throw ExpressionResolver.unsupported("outer join", "say left, right or full");
+            throw Refused.unsupported("outer join", "say left, right or full");
         }
         boolean hasCondition =
                 !join.getOnExpressions().isEmpty() || !join.getUsingColumns().isEmpty() || join.isNatural();
@@ -250,7 +248,7 @@ final class FromTranslation {
                     "a join needs a condition: join … on …, or using (…); all pairs are written as cross join");
         }
         if (join.getOnExpressions().size() > 1) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "a join with several conditions behind one another", "put the inner join in parentheses");
         }
         if (hasCondition && join.isCross()) {
@@ -267,7 +265,7 @@ final class FromTranslation {
     /** The columns of {@code using}, or those that both sides of a natural join have. */
     private static List<String> mergedColumns(Join join, From left, From right) {
         if (!join.isNatural()) {
-            return join.getUsingColumns().stream().map(ExpressionResolver::name).toList();
+            return join.getUsingColumns().stream().map(SqlNames::name).toList();
         }
         List<String> common = new ArrayList<>();
         for (int i = 0; i < left.plan.schema().size(); i++) {
@@ -337,7 +335,7 @@ final class FromTranslation {
         }
         return context.functions()
                 .rows(name, args)
-                .orElseThrow(() -> ExpressionResolver.unsupported(
+                .orElseThrow(() -> Refused.unsupported(
                         "the function " + call.getFunction() + " as an input",
                         "use unnest(list), as in: unnest(series(1, 10))"));
     }
@@ -357,19 +355,19 @@ final class FromTranslation {
                         || join.isNatural()
                         || !join.getUsingColumns().isEmpty());
         if (other || keepsEmpty && !always) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "this kind of join with unnest", "use a comma, cross join, join … on, or left join … on true");
         }
         Alias alias = call.getAlias();
-        String qualifier = alias == null ? null : ExpressionResolver.unquoted(alias.getName());
+        String qualifier = alias == null ? null : SqlNames.unquoted(alias.getName());
         List<String> names = alias == null || alias.getAliasColumns() == null
                 ? List.of()
                 : alias.getAliasColumns().stream()
-                        .map(c -> ExpressionResolver.unquoted(c.name))
+                        .map(c -> SqlNames.unquoted(c.name))
                         .toList();
         boolean position = call.getWithClause() != null;
         if (position && !call.getWithClause().equalsIgnoreCase("ordinality")) {
-            throw ExpressionResolver.unsupported("with " + call.getWithClause(), "write: with ordinality");
+            throw Refused.unsupported("with " + call.getWithClause(), "write: with ordinality");
         }
         Plan unnested = PlanBuilder.unnest(left.plan, list, qualifier, names, position, keepsEmpty);
         if (always) {
@@ -385,7 +383,7 @@ final class FromTranslation {
     /** A query that can read the columns of the inputs before it. */
     private From lateral(From left, Join join, LateralSubSelect lateral) {
         if (join.isRight() || join.isFull()) {
-            throw ExpressionResolver.unsupported("a right or full join with lateral", "use join or left join");
+            throw Refused.unsupported("a right or full join with lateral", "use join or left join");
         }
         RowSource rows = new RowSource(left.plan);
         Scope around = new RowScope(outer, left.plan.schema(), rows, "it belongs into the inner query", null);

@@ -31,7 +31,7 @@ final class NestedTranslation {
 
     /** A column, or a field inside the column that the first parts of the name mean. */
     Expression column(Column node) {
-        List<String> parts = ExpressionResolver.nameParts(node);
+        List<String> parts = SqlNames.nameParts(node);
         Expression column = column(parts);
         return node.getArrayConstructor() == null ? column : element(column, node.getArrayConstructor());
     }
@@ -63,8 +63,7 @@ final class NestedTranslation {
     /** {@code list[position]} or {@code list[from:to]}. */
     private Expression element(Expression list, ArrayConstructor index) {
         if (index.getExpressions().size() != 1) {
-            throw ExpressionResolver.unsupported(
-                    "an index of several numbers", "write one behind the other: list[1][2]");
+            throw Refused.unsupported("an index of several numbers", "write one behind the other: list[1][2]");
         }
         return element(list, index.getExpressions().get(0));
     }
@@ -115,15 +114,14 @@ final class NestedTranslation {
 
     /** {@code (value).field}, {@code list[1].field}. */
     Expression field(RowGetExpression node) {
-        return Functions.field(
-                resolver.resolve(node.getExpression()), ExpressionResolver.unquoted(node.getColumnName()));
+        return Functions.field(resolver.resolve(node.getExpression()), SqlNames.unquoted(node.getColumnName()));
     }
 
     /** {@code function(…).field}. */
     Expression fieldOf(Expression value, Function node) {
         Expression result = value;
         if (node.getAttribute() instanceof Column column) {
-            for (String field : ExpressionResolver.nameParts(column)) {
+            for (String field : SqlNames.nameParts(column)) {
                 result = Functions.field(result, field);
             }
         }
@@ -133,7 +131,7 @@ final class NestedTranslation {
     /** {@code struct(value as name, …)} or {@code struct('name', value, …)}. */
     Expression struct(StructType node) {
         if (node.getParameters() != null && !node.getParameters().isEmpty()) {
-            throw ExpressionResolver.unsupported("a struct with types", "use struct(value as name, …)");
+            throw Refused.unsupported("a struct with types", "use struct(value as name, …)");
         }
         List<Expression> args = new ArrayList<>();
         boolean named =
@@ -149,10 +147,10 @@ final class NestedTranslation {
 
     private static String name(SelectItem<?> item) {
         if (item.getAlias() != null) {
-            return ExpressionResolver.unquoted(item.getAlias().getName());
+            return SqlNames.unquoted(item.getAlias().getName());
         }
         if (item.getExpression() instanceof Column column) {
-            List<String> parts = ExpressionResolver.nameParts(column);
+            List<String> parts = SqlNames.nameParts(column);
             return parts.get(parts.size() - 1);
         }
         throw new UserMistake(
@@ -164,7 +162,7 @@ final class NestedTranslation {
         String name = "json_" + node.getType().name().toLowerCase(Locale.ROOT);
         boolean known = node.getInputExpression() != null && node.getJsonPathExpression() != null;
         if (!known) {
-            throw ExpressionResolver.unsupported(name + "(…)", "use to_json(struct(…)) or to_json(array[…])");
+            throw Refused.unsupported(name + "(…)", "use to_json(struct(…)) or to_json(array[…])");
         }
         boolean odd = node.getWrapperType() != null
                 || node.getQuotesType() != null
@@ -172,7 +170,7 @@ final class NestedTranslation {
                 || isNotNull(node.getOnEmptyBehavior())
                 || isNotNull(node.getOnErrorBehavior());
         if (odd) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "a clause of " + name + " other than returning and null on empty or error",
                     "use coalesce(" + name + "(…), …)");
         }

@@ -61,7 +61,7 @@ final class OnTranslation {
         boolean readsLeft = read.nextSetBit(0) >= 0 && read.nextSetBit(0) < leftSize;
         boolean readsRight = read.nextSetBit(leftSize) >= 0;
         if (join.isFull() && readsLeft && readsRight) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "an inner query that reads both sides in the condition of a full join",
                     "join the rows of the inner query to one side first");
         }

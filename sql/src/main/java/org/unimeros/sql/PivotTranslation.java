@@ -38,7 +38,7 @@ final class PivotTranslation {
                 && pivot.getSingleInItems() != null
                 && !pivot.getSingleInItems().isEmpty();
         if (!plain) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "this kind of pivot", "name one column and its values: pivot (count(*) for kind in ('arrival'))");
         }
         Expression subject = resolver.resolve(pivot.getForColumns().get(0));
@@ -49,19 +49,19 @@ final class PivotTranslation {
             aggregate.expressions().forEach(e -> Expressions.columns(e, read));
             String name = item.getAlias() == null
                     ? item.getExpression().getName()
-                    : ExpressionResolver.unquoted(item.getAlias().getName());
+                    : SqlNames.unquoted(item.getAlias().getName());
             aggregates.add(new NamedAggregate(aggregate, name));
         }
         List<Named> values = new ArrayList<>();
         for (SelectItem<?> item : pivot.getSingleInItems()) {
             Expression value = resolver.resolve(item.getExpression());
             if (!(value instanceof Literal)) {
-                throw ExpressionResolver.unsupported(
+                throw Refused.unsupported(
                         "the value " + item.getExpression() + " in pivot", "list the values, as literals");
             }
             String name = item.getAlias() == null
                     ? value.toString()
-                    : ExpressionResolver.unquoted(item.getAlias().getName());
+                    : SqlNames.unquoted(item.getAlias().getName());
             values.add(Named.of(name, value));
         }
         List<Named> columns = PlanBuilder.columns(input.schema());
@@ -80,23 +80,23 @@ final class PivotTranslation {
                 && unpivot.getUnPivotForClause().size() == 1
                 && unpivot.getUnPivotInClause().stream().allMatch(i -> i.getExpression() instanceof Column);
         if (!plain) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "this kind of unpivot", "name one new column of values, one of names, and single columns");
         }
         List<String> columns = new ArrayList<>();
         List<String> labels = new ArrayList<>();
         for (SelectItem<?> item : unpivot.getUnPivotInClause()) {
-            String name = ExpressionResolver.name((Column) item.getExpression());
+            String name = SqlNames.name((Column) item.getExpression());
             columns.add(name);
             labels.add(
                     item.getAlias() == null
                             ? input.schema().field(input.schema().resolve(name)).name()
-                            : ExpressionResolver.unquoted(item.getAlias().getName()));
+                            : SqlNames.unquoted(item.getAlias().getName()));
         }
         return Pivoting.unpivot(
                 input,
-                ExpressionResolver.name(unpivot.getUnPivotForClause().get(0)),
-                ExpressionResolver.name(unpivot.getUnPivotClause().get(0)),
+                SqlNames.name(unpivot.getUnPivotForClause().get(0)),
+                SqlNames.name(unpivot.getUnPivotClause().get(0)),
                 columns,
                 labels,
                 unpivot.getIncludeNulls());

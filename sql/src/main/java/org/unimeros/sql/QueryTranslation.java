@@ -46,7 +46,7 @@ final class QueryTranslation {
             // The word stands once, and is said of all.
             boolean isRecursive = select.getWithItemsList().stream().anyMatch(WithItem::isRecursive);
             for (WithItem<?> with : select.getWithItemsList()) {
-                String name = ExpressionResolver.unquoted(with.getAliasName());
+                String name = SqlNames.unquoted(with.getAliasName());
                 List<String> columns = with.getWithItemList() == null
                         ? List.of()
                         : with.getWithItemList().stream().map(Object::toString).toList();
@@ -71,7 +71,7 @@ final class QueryTranslation {
                 limited(ordered(new FromTranslation(context, outer).rows(whole.getTable()), select), select);
             case Values values -> limited(ordered(ValuesTranslation.plan(values, context, outer), select), select);
             default ->
-                throw ExpressionResolver.unsupported(
+                throw Refused.unsupported(
                         "the form of query " + select.getClass().getSimpleName().toLowerCase(Locale.ROOT),
                         "use select … from …");
         };
@@ -86,11 +86,11 @@ final class QueryTranslation {
                 || select.getInterpolate() != null
                 || select.getIsolation() != null;
         if (foreign) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "a clause of this query", "use select, from, where, group by, having, window, order by, limit");
         }
         if (fetches(select, "PERCENT")) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "fetch … percent", "keep the rows whose percent_rank() over (order by …) is small enough");
         }
     }
@@ -127,7 +127,7 @@ final class QueryTranslation {
     private static Plan combined(Plan first, Plan second, SetOperation operation) {
         String modifier = operation.getModifier();
         if (modifier != null && !modifier.isBlank() && !modifier.strip().matches("(?i)all|distinct")) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     modifier.strip() + " in a set operation", "columns meet by their places; name them in one order");
         }
         return switch (operation) {

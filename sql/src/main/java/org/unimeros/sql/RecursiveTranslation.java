@@ -70,12 +70,12 @@ final class RecursiveTranslation {
                 || set.getLimit() != null
                 || set.getOffset() != null
                 || set.getFetch() != null) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "an order or limit of the recursive query " + name, "write it where the query is read");
         }
         if (PlanExpressions.any(first, RecursiveTranslation::isOuter)
                 || PlanExpressions.any(step, RecursiveTranslation::isOuter)) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "a column of the rows around in the recursive query " + name,
                     "begin with all rows, keep that column, and join by it");
         }

@@ -87,7 +87,7 @@ abstract class Scope {
     }
 
     private int depthOf(Column column) {
-        List<String> parts = ExpressionResolver.nameParts(column);
+        List<String> parts = SqlNames.nameParts(column);
         int depth = 0;
         for (Scope scope = this; scope != null; scope = scope.outer) {
             if (scope.meets(parts)) {

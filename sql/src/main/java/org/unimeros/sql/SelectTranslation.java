@@ -83,7 +83,7 @@ final class SelectTranslation {
                 || select.isEmitChanges()
                 || select.getSampleClause() != null;
         if (foreign) {
-            throw ExpressionResolver.unsupported(
+            throw Refused.unsupported(
                     "a clause of this query", "use select, from, where, group by, having, window, order by, limit");
         }
     }
@@ -228,9 +228,8 @@ final class SelectTranslation {
             for (SelectItem<?> item : select.getSelectItems()) {
                 boolean isAlias = item.getAlias() != null
                         && e instanceof Column c
-                        && visible.indexOf(ExpressionResolver.name(c)) < 0
-                        && ExpressionResolver.unquoted(item.getAlias().getName())
-                                .equalsIgnoreCase(ExpressionResolver.name(c));
+                        && visible.indexOf(SqlNames.name(c)) < 0
+                        && SqlNames.unquoted(item.getAlias().getName()).equalsIgnoreCase(SqlNames.name(c));
                 meant = isAlias ? item.getExpression() : meant;
             }
         }
@@ -318,7 +317,7 @@ final class SelectTranslation {
             return QueryTranslation.position(context, number, outputs.size());
         }
         if (e.getExpression() instanceof Column c) {
-            String name = ExpressionResolver.name(c);
+            String name = SqlNames.name(c);
             for (int i = 0; i < outputs.size(); i++) {
                 Field field = outputs.get(i).field();
                 if (field.name().equalsIgnoreCase(name) || field.fullName().equalsIgnoreCase(name)) {

@@ -86,8 +86,8 @@ public final class SqlExpressions {
         for (SelectItem<?> item : items) {
             switch (item.getExpression()) {
                 case AllTableColumns all ->
-                    outputs.addAll(columnsOf(
-                            ExpressionResolver.unquoted(all.getTable().getFullyQualifiedName()), schema, text, item));
+                    outputs.addAll(
+                            columnsOf(SqlNames.unquoted(all.getTable().getFullyQualifiedName()), schema, text, item));
                 case AllColumns all -> {
                     for (int i = hidden.nextClearBit(0); i < schema.size(); i = hidden.nextClearBit(i + 1)) {
                         outputs.add(new Named(PlanBuilder.column(schema, i), schema.field(i)));
@@ -121,10 +121,10 @@ public final class SqlExpressions {
     static Named named(
             Expression resolved, net.sf.jsqlparser.expression.Expression written, Alias alias, Schema schema) {
         if (alias != null && alias.getAliasColumns() != null) {
-            throw ExpressionResolver.unsupported("a list of names for one value", "give it one name");
+            throw Refused.unsupported("a list of names for one value", "give it one name");
         }
         if (alias != null) {
-            return Named.of(ExpressionResolver.unquoted(alias.getName()), resolved);
+            return Named.of(SqlNames.unquoted(alias.getName()), resolved);
         }
         if (resolved instanceof ColumnRef ref && written instanceof Column) {
             Field field = schema.field(ref.index());
@@ -136,8 +136,8 @@ public final class SqlExpressions {
     /** A column or field has its own name, anything else that of its text. */
     private static String name(net.sf.jsqlparser.expression.Expression written) {
         return switch (written) {
-            case Column c -> ExpressionResolver.unquoted(c.getColumnName());
-            case RowGetExpression field -> ExpressionResolver.unquoted(field.getColumnName());
+            case Column c -> SqlNames.unquoted(c.getColumnName());
+            case RowGetExpression field -> SqlNames.unquoted(field.getColumnName());
             default -> written.toString().toLowerCase(Locale.ROOT);
         };
     }
@@ -167,7 +167,7 @@ public final class SqlExpressions {
             }
             String name = item.getAlias() == null
                     ? item.getExpression().toString().toLowerCase(Locale.ROOT)
-                    : ExpressionResolver.unquoted(item.getAlias().getName());
+                    : SqlNames.unquoted(item.getAlias().getName());
             all.add(new NamedAggregate(collecting.found, name));
         }
         return all;

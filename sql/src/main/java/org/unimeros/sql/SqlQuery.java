@@ -30,8 +30,7 @@ public final class SqlQuery {
         SqlText text = new SqlText(sql);
         Statement statement = text.parse("query", p -> p.Statement());
         if (!(statement instanceof Select select)) {
-            throw ExpressionResolver.unsupported(
-                    "a statement other than select", "write its result with --to or write(…)");
+            throw Refused.unsupported("a statement other than select", "write its result with --to or write(…)");
         }
         QueryContext context = new QueryContext(text, tables, Map.of(), parameters, functions);
         try {

@@ -111,12 +111,11 @@ public sealed interface SqlStatement {
             case CreateView v -> view(v, context);
             case CreateTable c -> {
                 if (c.getSelect() == null) {
-                    throw ExpressionResolver.unsupported(
-                            "create table without a query", "write: create table name as select …");
+                    throw Refused.unsupported("create table without a query", "write: create table name as select …");
                 }
                 if (c.getColumnDefinitions() != null
                         && !c.getColumnDefinitions().isEmpty()) {
-                    throw ExpressionResolver.unsupported(
+                    throw Refused.unsupported(
                             "column definitions of a table that is made from a query", "cast the columns in the query");
                 }
                 yield new CreateAs(
@@ -127,7 +126,7 @@ public sealed interface SqlStatement {
             }
             case Insert i -> insert(i, context);
             default ->
-                throw ExpressionResolver.unsupported(
+                throw Refused.unsupported(
                         "this kind of statement",
                         "use select, create view, create table … as, or insert into … select");
         };
@@ -145,22 +144,21 @@ public sealed interface SqlStatement {
         String name = FromTranslation.tableName(v.getView());
         List<String> columns = v.getColumnNames() == null
                 ? List.of()
-                : v.getColumnNames().stream().map(ExpressionResolver::name).toList();
+                : v.getColumnNames().stream().map(SqlNames::name).toList();
         Plan plan = FromTranslation.withColumns(plan(v.getSelect(), context), name, columns);
         return new View(name, plan, v.isOrReplace());
     }
 
     private static SqlStatement insert(Insert i, QueryContext context) {
         if (i.getTable().getAlias() != null) {
-            throw ExpressionResolver.unsupported("another name for the target of an insert", "leave it out");
+            throw Refused.unsupported("another name for the target of an insert", "leave it out");
         }
         if (i.getSelect() == null || i.getConflictAction() != null || i.getReturningClause() != null) {
-            throw ExpressionResolver.unsupported(
-                    "this kind of insert", "write: insert into name select …, or values (…)");
+            throw Refused.unsupported("this kind of insert", "write: insert into name select …, or values (…)");
         }
         List<String> columns = i.getColumns() == null
                 ? List.of()
-                : i.getColumns().stream().map(ExpressionResolver::name).toList();
+                : i.getColumns().stream().map(SqlNames::name).toList();
         return new AddTo(FromTranslation.tableName(i.getTable()), columns, plan(i.getSelect(), context));
     }
 }

@@ -150,7 +150,7 @@ final class SqlText {
 
     private void requireUnderstood(Object tree) {
         UnderstoodNodes.check(tree, (node, what) -> {
-            throw at(node, ExpressionResolver.unsupported(what, "docs/SQL.md says what there is"));
+            throw at(node, Refused.unsupported(what, "docs/SQL.md says what there is"));
         });
     }
 

@@ -16,7 +16,7 @@ final class TextLiteral {
         if (prefix.equalsIgnoreCase("E")) {
             return unescaped(literal.getNotExcapedValue());
         }
-        throw ExpressionResolver.unsupported("a text with " + prefix + " before it", "write it without, or as E'…'");
+        throw Refused.unsupported("a text with " + prefix + " before it", "write it without, or as E'…'");
     }
 
     private static String unescaped(String text) {

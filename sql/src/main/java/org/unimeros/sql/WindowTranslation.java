@@ -162,17 +162,17 @@ final class WindowTranslation {
     private static WindowFunction function(AnalyticExpression call, ExpressionResolver resolver, Frame frame) {
         String name = call.getName().toLowerCase(Locale.ROOT);
         if (call.isIgnoreNulls() || call.isIgnoreNullsOutside()) {
-            throw ExpressionResolver.unsupported("ignore nulls", "leave the nulls out in an inner query");
+            throw Refused.unsupported("ignore nulls", "leave the nulls out in an inner query");
         }
         if (Aggregates.isName(name, resolver.functions())) {
             if (call.isDistinct()) {
-                throw ExpressionResolver.unsupported(
+                throw Refused.unsupported(
                         name + "(distinct …) over a window",
                         "count the first rows of each value, found by row_number()");
             }
             Aggregate a = resolver.aggregateOf(AggregateNode.of(call));
             if (a.kind().isCollecting()) {
-                throw ExpressionResolver.unsupported(
+                throw Refused.unsupported(
                         name + " over a window", "group by the partition in an inner query and join it");
             }
             return new WindowFunction(Kind.AGGREGATE, a.arguments(), Optional.of(a), 0, frame, a.type());
@@ -193,7 +193,7 @@ final class WindowTranslation {
             return order.isEmpty() ? Frame.ALL : Frame.UP_TO_PEERS;
         }
         if (written.getExclusion() != null) {
-            throw ExpressionResolver.unsupported("exclude in a frame", "subtract the row's own value");
+            throw Refused.unsupported("exclude in a frame", "subtract the row's own value");
         }
         Unit unit = written.getType() == WindowElement.Type.ROWS ? Unit.ROWS : Unit.RANGE;
         boolean inGroups = written.getType() == WindowElement.Type.GROUPS;
@@ -244,7 +244,7 @@ final class WindowTranslation {
         SortKey key = order.get(0);
         boolean minus = preceding != key.descending();
         Expression value = offset.getExpression() instanceof IntervalExpression i
-                ? Operators.move(key.expression(), ExpressionResolver.interval(i), minus)
+                ? Operators.move(key.expression(), Literals.interval(i), minus)
                 : Operators.arithmetic(minus ? "-" : "+", key.expression(), resolver.resolve(offset.getExpression()));
         if (!value.type().equals(key.expression().type())) {
             if (!key.expression().type().isNumeric() || !value.type().isNumeric()) {

@@ -91,7 +91,7 @@ public final class Functions {
      * @throws UserMistake where they are no times, or the step is nothing
      */
     public static Expression series(Expression first, Expression last, Interval step) {
-        return ListFunctions.series(first, last, step);
+        return SeriesFunction.ofTimes(first, last, step);
     }
 
     /** Whether there is a function of a name, in lower case. */

@@ -5,7 +5,6 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.function.IntPredicate;
-import java.util.stream.Stream;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.BooleanColumn;
 import org.unimeros.engine.data.Column;
@@ -15,7 +14,6 @@ import org.unimeros.engine.data.DataType.ListOf;
 import org.unimeros.engine.data.DataType.Struct;
 import org.unimeros.engine.data.IntColumn;
 import org.unimeros.engine.data.ListColumn;
-import org.unimeros.engine.data.LongColumn;
 import org.unimeros.engine.data.StructColumn;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.ValueOrder;
@@ -25,19 +23,17 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.Expression.Call;
 import org.unimeros.engine.expr.Expression.Literal;
 import org.unimeros.engine.expr.ScalarFunction.Kernel;
-import org.unimeros.engine.expr.ScalarFunction.RowProblem;
 
 /** Functions of lists and structs. Positions count from 1; negative ones from the end. */
 final class ListFunctions {
 
     private static final int MOST_VALUES = 1000;
-    private static final long LONGEST_SERIES = 10_000_000;
 
     private ListFunctions() {}
 
     /** Appends to the elements of the list of a row. */
     @FunctionalInterface
-    private interface Elements extends Serializable {
+    interface Elements extends Serializable {
         void append(int row, ColumnBuilder to);
     }
 
@@ -85,7 +81,7 @@ final class ListFunctions {
 
     private static void making(Functions.Table t) {
         t.define("split", 2, 2, ListFunctions::split);
-        t.define("series", 2, 3, ListFunctions::series);
+        t.define("series", 2, 3, SeriesFunction::ofNumbers);
     }
 
     /** The value of a field of a struct; of a list of structs, the list of its values. */
@@ -135,7 +131,7 @@ final class ListFunctions {
     }
 
     /** Lists made row by row; null rows get none. */
-    private static Column build(DataType element, int rows, long[] nulls, Elements each) {
+    static Column build(DataType element, int rows, long[] nulls, Elements each) {
         ColumnBuilder out = ColumnBuilder.of(new ListOf(element));
         for (int i = 0; i < rows; i++) {
             if (!Arithmetic.isNull(nulls, i)) {
@@ -464,94 +460,5 @@ final class ListFunctions {
             to.appendText(text.substring(from));
         });
         return new Call(ScalarFunction.call("split", kernel), texts, new ListOf(DataType.TEXT));
-    }
-
-    private static Expression series(List<Expression> args) {
-        boolean small = args.stream().allMatch(a -> a.type() == DataType.INT || a.type() == DataType.NULL);
-        List<Expression> bounds = args.stream()
-                .map(a -> {
-                    boolean whole = a.type() == DataType.LONG || a.type() == DataType.INT || a.type() == DataType.NULL;
-                    if (!whole) {
-                        throw new UserMistake("series needs whole numbers, but found " + a.type() + " (" + a + ")");
-                    }
-                    return Types.coerce(a, DataType.LONG);
-                })
-                .toList();
-        DataType type = small ? DataType.INT : DataType.LONG;
-        Kernel kernel = (columns, rows, nulls) -> build(type, rows, nulls, (row, to) -> {
-            long first = ((LongColumn) columns[0]).values()[row];
-            long last = ((LongColumn) columns[1]).values()[row];
-            long step = columns.length > 2 ? ((LongColumn) columns[2]).values()[row] : 1;
-            appendSeries(first, last, step, row, small, to);
-        });
-        return new Call(ScalarFunction.failing("series", kernel), bounds, new ListOf(type));
-    }
-
-    /** The times from a first one to a last one, each so many intervals behind the first. */
-    static Expression series(Expression first, Expression last, Interval step) {
-        boolean areDates = first.type() == DataType.DATE
-                && last.type() == DataType.DATE
-                && step.micros() % Interval.MICROS_PER_DAY == 0;
-        List<Expression> bounds = Stream.of(first, last)
-                .map(e -> Types.coerce(TimeKernels.requireTime(e, "series"), DataType.TIMESTAMP))
-                .toList();
-        boolean isForwards = step.months() > 0 || step.micros() > 0;
-        Kernel kernel = (columns, rows, nulls) ->
-                build(areDates ? DataType.DATE : DataType.TIMESTAMP, rows, nulls, (row, to) -> {
-                    long from = ((LongColumn) columns[0]).values()[row];
-                    long until = ((LongColumn) columns[1]).values()[row];
-                    int count = 0;
-                    for (long at = from; isForwards ? at <= until : at >= until; at = after(from, count, step, row)) {
-                        if (count++ == LONGEST_SERIES) {
-                            throw new RowProblem(row, "a series of more than " + LONGEST_SERIES + " times");
-                        }
-                        if (areDates) {
-                            to.appendInt((int) Math.floorDiv(at, Interval.MICROS_PER_DAY));
-                        } else {
-                            to.appendLong(at);
-                        }
-                    }
-                });
-        if (step.months() == 0 && step.micros() == 0) {
-            throw new UserMistake("series needs a step that is not " + step);
-        }
-        return new Call(
-                new ScalarFunction("series(%s, %s, " + step + ")", ScalarFunction.Style.PATTERN, true, true, kernel),
-                bounds,
-                new ListOf(areDates ? DataType.DATE : DataType.TIMESTAMP));
-    }
-
-    private static long after(long from, int count, Interval step, int row) {
-        try {
-            long day = Math.floorDiv(from, Interval.MICROS_PER_DAY);
-            long moved = TimeKernels.plusMonths((int) day, Math.multiplyExact(step.months(), count));
-            long start = from + (moved - day) * Interval.MICROS_PER_DAY;
-            return Math.addExact(start, Math.multiplyExact(step.micros(), count));
-        } catch (ArithmeticException e) {
-            throw new RowProblem(row, "the series leaves the range of timestamps");
-        }
-    }
-
-    private static void appendSeries(long first, long last, long step, int row, boolean small, ColumnBuilder to) {
-        if (step == 0) {
-            throw new RowProblem(row, "a step of 0");
-        }
-        boolean empty = step > 0 ? first > last : first < last;
-        if (empty) {
-            return;
-        }
-        double count = ((double) last - first) / step + 1;
-        if (count > LONGEST_SERIES) {
-            throw new RowProblem(row, "a series of more than " + LONGEST_SERIES + " numbers");
-        }
-        long value = first;
-        for (int i = 0; i < (long) count; i++) {
-            if (small) {
-                to.appendInt((int) value);
-            } else {
-                to.appendLong(value);
-            }
-            value += step;
-        }
     }
 }
