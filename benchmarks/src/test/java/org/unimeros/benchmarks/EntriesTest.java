@@ -3,6 +3,7 @@ package org.unimeros.benchmarks;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -78,11 +79,11 @@ class EntriesTest {
     }
 
     @Test
-    void aNewTableTakesThePlaceOfTheOneInTheReport() throws java.io.IOException {
+    void aNewTableTakesThePlaceOfTheOneInTheReport() throws IOException {
         String report = Files.readString(Path.of("../docs/PERFORMANCE.md"));
         int header = report.indexOf("| entry | rows | read | slots | ours | by hand |");
-        String table = "2031-03-02, 4 processors.\n\n"
-                + report.substring(header, report.indexOf('\n', header)) + "\n|---|\n| sort | 5 |\n";
+        String table = "2031-03-02, 4 processors.\n\n" + report.substring(header, report.indexOf('\n', header))
+                + "\n|---|\n| sort | 5 |\n";
         String written = Comparison.inPlace(report, table);
         assertTrue(written.startsWith(report.substring(0, 200)));
         assertTrue(written.endsWith(report.substring(report.length() - 200)));

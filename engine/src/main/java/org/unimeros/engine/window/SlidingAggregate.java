@@ -3,7 +3,6 @@ package org.unimeros.engine.window;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import org.unimeros.engine.aggregate.Accumulator;
-import org.unimeros.engine.aggregate.Extreme;
 import org.unimeros.engine.aggregate.SumOfLongs;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.ColumnBuilder;

@@ -5,6 +5,7 @@ import static org.junit.jupiter.api.Assertions.assertNull;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
@@ -72,7 +73,7 @@ class KeyTableContractTest {
             case "int" -> n * 7_000_003;
             case "long" -> (long) n;
             case "double" -> n / 4.0;
-            case "date" -> java.time.LocalDate.ofEpochDay(n);
+            case "date" -> LocalDate.ofEpochDay(n);
             default -> n % 5 == 0 ? "a long name of parcel " + n : "p" + n;
         };
     }
