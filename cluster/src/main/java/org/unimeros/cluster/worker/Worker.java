@@ -6,12 +6,10 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
-import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -41,9 +39,7 @@ import org.unimeros.cluster.wire.RunPlan;
 import org.unimeros.cluster.wire.TaskReport;
 import org.unimeros.cluster.wire.Version;
 import org.unimeros.engine.error.Failure;
-import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.ResourceFailure;
-import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.run.Attempt;
@@ -72,7 +68,6 @@ public final class Worker implements AutoCloseable {
     private static final int GONE = 410;
     private static final int CONFLICT = 409;
     private static final int SERVER_ERROR = 500;
-    private static final int MOST_REPORTS = 100;
     private static final long PRINT_MILLIS = 200;
 
     private final Config config;
@@ -87,10 +82,7 @@ public final class Worker implements AutoCloseable {
     private final Map<String, WorkerRun> runs = new ConcurrentHashMap<>();
     private final PrintQueue prints;
 
-    /** Reports that the coordinator has not taken yet. */
-    private final AtomicInteger unsent = new AtomicInteger();
-
-    private final BlockingQueue<Report> reports = new LinkedBlockingQueue<>();
+    private final WorkerReports reports;
     private final ExecutorService attempts;
     private final AtomicInteger running = new AtomicInteger();
     private final AtomicLong attemptsRun = new AtomicLong();
@@ -135,6 +127,7 @@ public final class Worker implements AutoCloseable {
         this.coordinator = new HttpClient(config.coordinator(), config.access(), READ_MILLIS);
         this.http = new HttpService(config.host(), config.port(), config.access());
         this.prints = new PrintQueue(coordinator);
+        this.reports = new WorkerReports(coordinator, prints);
         this.fetcher = new BlockFetcher(config.access());
         this.held = new WorkerHeld(coordinator, fetcher, runs::get);
         this.space = new ProcessSpace(config.memoryBytes(), config.slots());
@@ -169,7 +162,7 @@ public final class Worker implements AutoCloseable {
             throw e;
         }
         daemon("unimeros-orders", this::takeOrders);
-        daemon("unimeros-reports", this::sendReports);
+        daemon("unimeros-reports", () -> reports.send(() -> name));
         daemon("unimeros-prints", this::sendPrints);
     }
 
@@ -214,7 +207,7 @@ public final class Worker implements AutoCloseable {
         }
     }
 
-    private static void pause(long millis) {
+    static void pause(long millis) {
         try {
             Thread.sleep(millis);
         } catch (InterruptedException e) {
@@ -308,7 +301,7 @@ public final class Worker implements AutoCloseable {
         try {
             run = runs.computeIfAbsent(order.run(), this::begin);
         } catch (RuntimeException e) {
-            report(failed(order, e, e instanceof ResourceFailure, List.of()));
+            reports.add(WorkerReports.failed(order, e, e instanceof ResourceFailure, List.of()));
             return;
         }
         if (run.knows(order.attempt())) {
@@ -372,7 +365,7 @@ public final class Worker implements AutoCloseable {
             run.know(order.inputs());
             input = PlanCodec.read(order.input(), TaskInput.class);
         } catch (UnimerosException e) {
-            report(failed(order, e, true, run.newWarnings()));
+            reports.add(WorkerReports.failed(order, e, true, run.newWarnings()));
             return;
         }
         AttemptLog log = run.newLog();
@@ -382,20 +375,20 @@ public final class Worker implements AutoCloseable {
                     public void succeeded(TaskRunner.Done done) {
                         run.keep(attempt, done.result());
                         byte[] result = PlanCodec.write(TaskReport.of(done, log.noted()));
-                        report(new Report(
+                        reports.add(new Report(
                                 order.run(), attempt, Outcome.SUCCEEDED, result, null, false, null, run.newWarnings()));
                     }
 
                     @Override
                     public void failed(RuntimeException reason, boolean again) {
-                        report(Worker.failed(order, reason, again, run.newWarnings()));
+                        reports.add(WorkerReports.failed(order, reason, again, run.newWarnings()));
                     }
 
                     @Override
                     public void inputLost(LostInputException lost) {
                         Failure.Kind kind = lost.isEverything() ? Failure.Kind.UNREACHABLE : Failure.Kind.RESOURCE;
                         Failure failure = new Failure(kind, lost.getMessage());
-                        report(new Report(
+                        reports.add(new Report(
                                 order.run(),
                                 attempt,
                                 Outcome.INPUT_LOST,
@@ -408,65 +401,8 @@ public final class Worker implements AutoCloseable {
                 });
     }
 
-    /** What is stopped because this worker ends says nothing of its task; the coordinator hears that the worker is gone. */
-    private void report(Report report) {
-        if (closed) {
-            return;
-        }
-        unsent.incrementAndGet();
-        reports.add(report);
-    }
-
-    private static Report failed(Order.Launch order, RuntimeException reason, boolean again, List<String> warnings) {
-        Failure failure = Failure.of(reason instanceof UnimerosException ? reason : known(reason));
-        return new Report(order.run(), order.attempt(), Outcome.FAILED, null, failure, again, null, warnings);
-    }
-
-    private static RuntimeException known(RuntimeException e) {
-        return e instanceof RunCancelledException
-                ? e
-                : new InternalFault("unexpected " + e + "; the log of the worker has the details", e);
-    }
-
-    private void sendReports() {
-        List<Report> batch = new ArrayList<>();
-        while (!closed) {
-            try {
-                if (batch.isEmpty()) {
-                    Report first = reports.poll(1, TimeUnit.SECONDS);
-                    if (first == null) {
-                        continue;
-                    }
-                    batch.add(first);
-                    reports.drainTo(batch, MOST_REPORTS);
-                }
-                // Before reports, so that a run does not end before its lines are there.
-                prints.send(name);
-                coordinator.post("/v1/workers/" + name + "/reports", batch);
-                unsent.addAndGet(-batch.size());
-                batch.clear();
-            } catch (InterruptedException e) {
-                Thread.currentThread().interrupt();
-                return;
-            } catch (HttpClient.Unreachable e) {
-                pause(RETRY_MILLIS);
-            } catch (HttpProblem e) {
-                LOG.warn("reports were refused: {}", e.getMessage());
-                if (e.status() < SERVER_ERROR) {
-                    // Given up: what was done under the old name does not count. The thread that takes orders starts
-                    // anew.
-                    unsent.addAndGet(-batch.size());
-                    batch.clear();
-                }
-                pause(RETRY_MILLIS);
-            }
-        }
-    }
-
     private void dropAll() {
-        List<Report> dropped = new ArrayList<>();
-        reports.drainTo(dropped);
-        unsent.addAndGet(-dropped.size());
+        reports.drop();
         jobs.keepOnly(List.of());
         List.copyOf(runs.keySet()).forEach(this::end);
     }
@@ -541,7 +477,7 @@ public final class Worker implements AutoCloseable {
 
     private boolean isNeeded() {
         return running.get() > 0
-                || unsent.get() > 0
+                || reports.areWaiting()
                 || !jobs.isEmpty()
                 || runs.values().stream().anyMatch(WorkerRun::hasMade);
     }
@@ -561,6 +497,7 @@ public final class Worker implements AutoCloseable {
     @Override
     public void close() {
         closed = true;
+        reports.close();
         dropAll();
         attempts.shutdownNow();
         http.close();

@@ -1,12 +1,17 @@
 package org.unimeros.engine.aggregate;
 
+import java.util.ArrayList;
 import java.util.List;
 import org.unimeros.engine.data.Column;
 import org.unimeros.engine.data.DataType;
+import org.unimeros.engine.data.Field;
+import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Evaluator;
 import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.key.RowsByGroup;
+import org.unimeros.engine.plan.Plan.Named;
+import org.unimeros.engine.plan.Plan.NamedAggregate;
 
 /**
  * The state of one aggregate for all groups of a table, in arrays by group number.
@@ -97,4 +102,15 @@ public abstract class Accumulator {
 
     /** Forgets all groups. */
     public abstract void clear();
+
+    /** The columns of a partial grouping: keys, then what the aggregates know so far. */
+    public static Schema partialSchema(List<Named> keys, List<NamedAggregate> aggregates) {
+        List<Field> fields = new ArrayList<>(keys.stream().map(Named::field).toList());
+        for (NamedAggregate aggregate : aggregates) {
+            for (DataType type : partialTypes(aggregate.aggregate())) {
+                fields.add(Field.of("partial " + fields.size(), type));
+            }
+        }
+        return new Schema(fields);
+    }
 }

@@ -35,31 +35,24 @@ public final class RunEventJson {
         switch (event) {
             case RunEvent.RunStarted e -> started(e, out);
             case RunEvent.StageStarted e -> {
-                begin("stage-started", e.at(), out);
-                out.writeNumberField("stage", e.stage());
+                stage("stage-started", e.at(), e.stage(), out);
                 out.writeNumberField("tasks", e.tasks());
             }
             case RunEvent.AttemptStarted e -> {
-                begin("attempt-started", e.at(), out);
-                attempt(e.attempt(), e.slot(), out);
+                attempt("attempt-started", e.at(), e.attempt(), e.slot(), out);
                 optional("worker", e.worker(), out);
                 out.writeStringField("input", e.input());
             }
             case RunEvent.AttemptFinished e -> {
-                begin("attempt-finished", e.at(), out);
-                attempt(e.attempt(), e.slot(), out);
+                attempt("attempt-finished", e.at(), e.attempt(), e.slot(), out);
                 out.writeNumberField("rows", e.rows());
                 steps(e.steps(), out);
             }
             case RunEvent.AttemptFailed e -> {
-                begin("attempt-failed", e.at(), out);
-                attempt(e.attempt(), e.slot(), out);
+                attempt("attempt-failed", e.at(), e.attempt(), e.slot(), out);
                 out.writeStringField("reason", e.reason());
             }
-            case RunEvent.AttemptStopped e -> {
-                begin("attempt-stopped", e.at(), out);
-                attempt(e.attempt(), e.slot(), out);
-            }
+            case RunEvent.AttemptStopped e -> attempt("attempt-stopped", e.at(), e.attempt(), e.slot(), out);
             case RunEvent.StageFinished e -> stage("stage-finished", e.at(), e.stage(), out);
             case RunEvent.StageReopened e -> stage("stage-reopened", e.at(), e.stage(), out);
             case RunEvent.WorkerJoined e -> {
@@ -78,9 +71,7 @@ public final class RunEventJson {
             }
             case RunEvent.Printed e -> {
                 begin("printed", e.at(), out);
-                out.writeNumberField("stage", e.attempt().stage());
-                out.writeNumberField("task", e.attempt().task());
-                out.writeNumberField("attempt", e.attempt().attempt());
+                attempt(e.attempt(), out);
                 optional("worker", e.worker(), out);
                 texts("lines", e.lines(), out);
             }
@@ -127,11 +118,17 @@ public final class RunEventJson {
         out.writeNumberField("stage", stage);
     }
 
-    private static void attempt(AttemptId attempt, int slot, JsonGenerator out) throws IOException {
+    private static void attempt(String name, long at, AttemptId attempt, int slot, JsonGenerator out)
+            throws IOException {
+        begin(name, at, out);
+        attempt(attempt, out);
+        out.writeNumberField("slot", slot);
+    }
+
+    private static void attempt(AttemptId attempt, JsonGenerator out) throws IOException {
         out.writeNumberField("stage", attempt.stage());
         out.writeNumberField("task", attempt.task());
         out.writeNumberField("attempt", attempt.attempt());
-        out.writeNumberField("slot", slot);
     }
 
     private static void steps(Map<Integer, StepMetrics> steps, JsonGenerator out) throws IOException {

@@ -1,7 +1,6 @@
 package org.unimeros.engine.schedule;
 
 import java.util.ArrayList;
-import java.util.BitSet;
 import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -9,7 +8,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.TreeSet;
 import org.unimeros.engine.error.Failure.Tries;
 
 /**
@@ -49,74 +47,6 @@ public final class Scheduler {
     /** Waiting tasks among which one is looked for that reads what a worker has. */
     private static final int LOOK_AHEAD = 256;
 
-    private enum RunState {
-        RUNNING,
-        ENDED
-    }
-
-    private static final class TaskState {
-        final List<AttemptId> running = new ArrayList<>(1);
-        int attempts;
-        int failures;
-        int workersLost;
-        int inputsLost;
-        Set<String> avoid = Set.of();
-        /** The attempt whose result counts, and where it was made; null when there is none. */
-        AttemptId kept;
-
-        String place;
-        long rows;
-    }
-
-    private final class StageState {
-        final StageSpec spec;
-        final List<StageState> dependencies = new ArrayList<>();
-        final List<StageState> dependents = new ArrayList<>();
-        boolean prepared;
-        boolean finished;
-        boolean released;
-        List<TaskState> tasks;
-        /** Workers that have what tasks read, by task. */
-        Map<Integer, String> places = Map.of();
-
-        final TreeSet<Integer> waiting = new TreeSet<>();
-        /** Tasks that are not needed, since those before them have made all rows that are wanted. */
-        final BitSet dropped = new BitSet();
-
-        final List<Long> durations = new ArrayList<>();
-        int open;
-        int prefix;
-        long prefixRows;
-
-        StageState(StageSpec spec) {
-            this.spec = spec;
-        }
-
-        /**
-         * A waiting task that is best run by a worker where others may run; the one that is next where there is none among
-         * the first.
-         */
-        int nearest(String worker, int next) {
-            if (!places.isEmpty()) {
-                int looked = 0;
-                for (int number : waiting) {
-                    TaskState task = tasks.get(number);
-                    if (worker.equals(places.get(number)) && !task.avoid.contains(worker) && !runsAlone(task)) {
-                        return number;
-                    }
-                    if (++looked == LOOK_AHEAD) {
-                        break;
-                    }
-                }
-            }
-            return next;
-        }
-
-        boolean isReady() {
-            return tasks != null && dependencies.stream().allMatch(d -> d.finished);
-        }
-    }
-
     /** Where an attempt runs, and since when. */
     private record Place(String worker, long since) {}
 
@@ -127,7 +57,7 @@ public final class Scheduler {
     private final int ahead;
     private final int limit;
     private long now;
-    private RunState state = RunState.RUNNING;
+    private boolean ended;
 
     public Scheduler(List<StageSpec> specs, int attemptsPerTask) {
         this(specs, attemptsPerTask, 0, 0);
@@ -161,7 +91,7 @@ public final class Scheduler {
 
     public List<Command> handle(Event event) {
         List<Command> commands = new ArrayList<>();
-        if (state == RunState.ENDED) {
+        if (ended) {
             return commands;
         }
         switch (event) {
@@ -187,7 +117,7 @@ public final class Scheduler {
 
     /** Whether the run is over, however it ended. */
     public boolean isEnded() {
-        return state == RunState.ENDED;
+        return ended;
     }
 
     /** Attempts that run, or would run if there were slots for them. */
@@ -196,7 +126,7 @@ public final class Scheduler {
         for (StageState stage : stages.values()) {
             waiting += stage.isReady() ? stage.waiting.size() : 0;
         }
-        return state == RunState.ENDED ? 0 : Math.min(limit, running.size() + waiting);
+        return ended ? 0 : Math.min(limit, running.size() + waiting);
     }
 
     /** Whether a report of an attempt is awaited. */
@@ -278,7 +208,7 @@ public final class Scheduler {
     }
 
     private void finishIfDone(StageState stage, List<Command> commands) {
-        if (stage.open > 0 || stage.finished || state == RunState.ENDED) {
+        if (stage.open > 0 || stage.finished || ended) {
             return;
         }
         stage.finished = true;
@@ -463,12 +393,12 @@ public final class Scheduler {
 
     private void end(Command how, List<Command> commands) {
         List.copyOf(running.keySet()).forEach(a -> stop(a, commands));
-        state = RunState.ENDED;
+        ended = true;
         commands.add(how);
     }
 
     private void launch(List<Command> commands) {
-        if (state == RunState.ENDED) {
+        if (ended) {
             return;
         }
         for (StageState stage : stages.values()) {
@@ -493,7 +423,7 @@ public final class Scheduler {
                 return false;
             }
             if (worker != null) {
-                int best = alone ? number : stage.nearest(worker, number);
+                int best = alone ? number : stage.nearest(worker, number, LOOK_AHEAD, this::runsAlone);
                 stage.waiting.remove(best);
                 launch(stage, best, worker, commands);
             }
@@ -525,8 +455,7 @@ public final class Scheduler {
 
     /** Slots that have nothing else to do try tasks that take far longer than others of their stage. */
     private void launchSecondAttempts(List<Command> commands) {
-        boolean busy =
-                state == RunState.ENDED || stages.values().stream().anyMatch(s -> !s.waiting.isEmpty() && s.isReady());
+        boolean busy = ended || stages.values().stream().anyMatch(s -> !s.waiting.isEmpty() && s.isReady());
         if (busy) {
             return;
         }

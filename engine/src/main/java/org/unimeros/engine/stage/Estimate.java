@@ -1,6 +1,8 @@
 package org.unimeros.engine.stage;
 
 import java.io.Serializable;
+import java.util.List;
+import org.unimeros.engine.data.Batch;
 
 /**
  * What is expected of an intermediate result. -1 is unknown.
@@ -13,6 +15,13 @@ public record Estimate(long rows, long bytes, boolean supposesKeys) implements S
 
     public Estimate(long rows, long bytes) {
         this(rows, bytes, false);
+    }
+
+    /** The size of rows that are there. */
+    static Estimate of(List<Batch> batches) {
+        return new Estimate(
+                batches.stream().mapToLong(Batch::rowCount).sum(),
+                batches.stream().mapToLong(Batch::sizeInBytes).sum());
     }
 
     Estimate scaled(double factor) {

@@ -10,7 +10,6 @@ import java.util.stream.IntStream;
 import org.unimeros.engine.aggregate.Accumulator;
 import org.unimeros.engine.data.DataType;
 import org.unimeros.engine.data.Field;
-import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.expr.Aggregate;
 import org.unimeros.engine.expr.Aggregates;
 import org.unimeros.engine.expr.Expression;
@@ -54,9 +53,10 @@ import org.unimeros.engine.stage.Stage.When;
  */
 public final class StagePlanner {
 
-    /** What a condition is expected to let pass, and a group-by to keep, when nothing better is known. */
+    /** More conditions of a scan than this are one step. */
     private static final int MOST_STEPS_OF_CONDITIONS = 40;
 
+    /** What a condition is expected to let pass, and a group-by to keep, when nothing better is known. */
     private static final double FILTER_SHARE = 0.3;
 
     /** How many elements a list is taken to have. */
@@ -98,52 +98,22 @@ public final class StagePlanner {
         return shuffled(
                 made,
                 sink.partitionColumns().stream()
-                        .<Expression>map(i -> PlanBuilder.column(made.schema, i))
+                        .<Expression>map(i -> PlanBuilder.column(made.schema(), i))
                         .toList());
-    }
-
-    private record Fragment(
-            List<Pipeline> pipelines, Schema schema, Estimate estimate, Layout layout, OptionalLong rowsWanted) {
-
-        Fragment then(Step step, Schema newSchema, Estimate newEstimate) {
-            List<Pipeline> longer = pipelines.stream()
-                    .map(p -> {
-                        List<Step> steps = new ArrayList<>(p.steps());
-                        steps.add(step);
-                        return new Pipeline(0, p.source(), steps, p.when());
-                    })
-                    .toList();
-            return new Fragment(longer, newSchema, newEstimate, layout.through(step), OptionalLong.empty());
-        }
-
-        /** The same under a further condition. */
-        Fragment when(When condition) {
-            List<Pipeline> limited = pipelines.stream()
-                    .map(p -> {
-                        List<When> all = new ArrayList<>(p.when());
-                        all.add(condition);
-                        return new Pipeline(0, p.source(), p.steps(), all);
-                    })
-                    .toList();
-            return new Fragment(limited, schema, estimate, layout, rowsWanted);
-        }
-
-        Fragment wanting(long rows) {
-            return new Fragment(pipelines, schema, estimate, layout, OptionalLong.of(rows));
-        }
     }
 
     private Fragment fragment(Plan plan) {
         return switch (plan) {
             case Scan s -> scan(s);
-            case Inline i -> starting(new Source.Given(i.batches()), i.schema(), inlineSize(i));
+            case Inline i -> Fragment.starting(new Source.Given(i.batches()), i.schema(), Estimate.of(i.batches()));
             case Filter f -> where(fragment(f.input()), f.condition());
             case Project p -> {
                 Fragment input = fragment(p.input());
-                double width = width(p.schema()) / Math.max(1, width(p.input().schema()));
+                double width = RowWidth.about(p.schema())
+                        / Math.max(1, RowWidth.about(p.input().schema()));
                 Estimate size = new Estimate(
-                        input.estimate.rows(),
-                        input.estimate.scaled(Math.min(1, width)).bytes());
+                        input.estimate().rows(),
+                        input.estimate().scaled(Math.min(1, width)).bytes());
                 yield input.then(new Step.Select(p.outputs()), p.schema(), size);
             }
             case Join j -> join(j);
@@ -156,7 +126,7 @@ public final class StagePlanner {
             case Union u -> union(u);
             case Apply a -> {
                 Fragment input = fragment(a.input());
-                yield input.then(new Step.Apply(a.code()), a.schema(), input.estimate);
+                yield input.then(new Step.Apply(a.code()), a.schema(), input.estimate());
             }
             case Reduce r -> reduce(r);
         };
@@ -170,59 +140,46 @@ public final class StagePlanner {
         if (r.combiner().isPresent()) {
             List<SortKey> together = new ArrayList<>(keys);
             if (r.division() instanceof ByNumber number) {
-                together.add(0, SortKey.ascending(PlanBuilder.column(input.schema, number.column())));
+                together.add(0, SortKey.ascending(PlanBuilder.column(input.schema(), number.column())));
             }
             made = input.then(
-                    new Step.Combine(together, input.schema, r.combiner().get()),
-                    input.schema,
-                    input.estimate.scaled(GROUP_SHARE));
+                    new Step.Combine(together, input.schema(), r.combiner().get()),
+                    input.schema(),
+                    input.estimate().scaled(GROUP_SHARE));
         }
         Fragment moved = moved(r, made, keys);
         boolean merges = r.division() instanceof ByRange;
         return moved.then(
-                new Step.Reduce(r.order(), r.keys(), input.schema, merges, r.code()),
+                new Step.Reduce(r.order(), r.keys(), input.schema(), merges, r.code()),
                 r.schema(),
-                moved.estimate.scaled(GROUP_SHARE));
+                moved.estimate().scaled(GROUP_SHARE));
     }
 
     private Fragment moved(Reduce r, Fragment made, List<SortKey> keys) {
         if (r.division() instanceof ByRange) {
             Fragment local =
-                    made.then(new Step.Order(r.order(), made.schema, Long.MAX_VALUE), made.schema, made.estimate);
+                    made.then(new Step.Order(r.order(), made.schema(), Long.MAX_VALUE), made.schema(), made.estimate());
             int stage = close(local, new Output.ToRuns(r.order(), true));
             Source.Cut cut = new Source.Cut(keys.size(), r.reducers());
-            return starting(new Source.Runs(stage, r.order(), cut), made.schema, made.estimate);
+            return Fragment.starting(new Source.Runs(stage, r.order(), cut), made.schema(), made.estimate());
         }
         Output output = r.division() instanceof ByNumber number
                 ? new Output.ToParts(
-                        List.of(PlanBuilder.column(made.schema, number.column())), r.reducers(), false, true)
+                        List.of(PlanBuilder.column(made.schema(), number.column())), r.reducers(), false, true)
                 : new Output.ToParts(keys.stream().map(SortKey::expression).toList(), r.reducers(), false);
-        return starting(new Source.Parts(close(made, output), true), made.schema, made.estimate);
-    }
-
-    private Fragment starting(Source source, Schema schema, Estimate estimate) {
-        return starting(source, schema, estimate, Layout.UNKNOWN);
-    }
-
-    private Fragment starting(Source source, Schema schema, Estimate estimate, Layout layout) {
-        return new Fragment(List.of(new Pipeline(source, List.of())), schema, estimate, layout, OptionalLong.empty());
-    }
-
-    private static Estimate inlineSize(Inline i) {
-        long rows = i.batches().stream().mapToLong(b -> b.rowCount()).sum();
-        long bytes = i.batches().stream().mapToLong(b -> b.sizeInBytes()).sum();
-        return new Estimate(rows, bytes);
+        return Fragment.starting(new Source.Parts(close(made, output), true), made.schema(), made.estimate());
     }
 
     private Fragment scan(Scan s) {
         ScanPlan plan = s.source().plan(new ScanRequest(s.columns(), s.conditions(), settings.targetSplitBytes()));
         Source.Table source = new Source.Table(s.source().name(), s.schema().names(), plan);
-        double share = width(s.schema()) / Math.max(1, width(s.source().schema()));
+        double share = RowWidth.about(s.schema())
+                / Math.max(1, RowWidth.about(s.source().schema()));
         long rows = plan.estimatedRows();
         // Files can be packed much tighter than rows in memory, which is what has to be there for a copy. With -1,
         // nothing is known of these.
-        double bytes = Math.max(plan.bytes() * Math.min(1, share), rows * leastWidth(s.schema()));
-        Fragment fragment = starting(source, s.schema(), new Estimate(rows, (long) Math.ceil(bytes)));
+        double bytes = Math.max(plan.bytes() * Math.min(1, share), rows * RowWidth.least(s.schema()));
+        Fragment fragment = Fragment.starting(source, s.schema(), new Estimate(rows, (long) Math.ceil(bytes)));
         // Each is a step, whose rows are shown, as long as somebody can read that.
         boolean many = plan.open().size() > MOST_STEPS_OF_CONDITIONS;
         for (Expression condition : many ? List.of(Operators.and(plan.open())) : plan.open()) {
@@ -232,27 +189,8 @@ public final class StagePlanner {
     }
 
     private Fragment where(Fragment input, Expression condition) {
-        return input.then(new Step.Where(condition), input.schema, input.estimate.scaled(FILTER_SHARE));
-    }
-
-    /** A rough width of a row in bytes, for shares only. */
-    private static double width(Schema schema) {
-        return schema.fields().stream()
-                .mapToInt(f -> f.type() == DataType.TEXT ? 16 : 8)
-                .sum();
-    }
-
-    /** Bytes that a row takes in memory whatever its texts and lists are. */
-    private static double leastWidth(Schema schema) {
-        return schema.fields().stream()
-                .mapToDouble(f -> switch (f.type().physical()) {
-                    case BITS -> 1.0 / Byte.SIZE;
-                    case INTS, BYTES, LIST -> Integer.BYTES;
-                    case LONGS, DOUBLES -> Long.BYTES;
-                    case WIDE -> 2 * Long.BYTES;
-                    case STRUCT -> 0;
-                })
-                .sum();
+        return input.then(
+                new Step.Where(condition), input.schema(), input.estimate().scaled(FILTER_SHARE));
     }
 
     private Fragment grouped(Group g) {
@@ -286,7 +224,9 @@ public final class StagePlanner {
         List<DataType> types =
                 select.schema().fields().stream().map(Field::type).toList();
         return parts.then(
-                new Step.WholeGroup(keyColumns, overColumns, types), g.schema(), input.estimate.scaled(GROUP_SHARE));
+                new Step.WholeGroup(keyColumns, overColumns, types),
+                g.schema(),
+                input.estimate().scaled(GROUP_SHARE));
     }
 
     private Fragment expand(Expand e) {
@@ -294,7 +234,7 @@ public final class StagePlanner {
         return input.then(
                 new Step.Expand(e.variants()),
                 e.schema(),
-                input.estimate.scaled(e.variants().size()));
+                input.estimate().scaled(e.variants().size()));
     }
 
     private Fragment unnest(Unnest u) {
@@ -302,7 +242,7 @@ public final class StagePlanner {
         return input.then(
                 new Step.Unnest(u.list(), u.elements().size(), u.position().isPresent(), u.keepsEmpty()),
                 u.schema(),
-                input.estimate.scaled(LIST_LENGTH));
+                input.estimate().scaled(LIST_LENGTH));
     }
 
     private Fragment window(Window w) {
@@ -310,7 +250,7 @@ public final class StagePlanner {
         return parts.then(
                 new Step.Window(w.input().schema(), w.partition(), w.order(), w.functions()),
                 w.schema(),
-                parts.estimate);
+                parts.estimate());
     }
 
     private Fragment group(Group g) {
@@ -325,74 +265,70 @@ public final class StagePlanner {
                     g.keys().get(i).expression().type()));
         }
         Fragment parts = shuffled(partial, keys);
-        return parts.then(new Step.FinalGroup(g.keys(), aggregates), g.schema(), partial.estimate);
+        return parts.then(new Step.FinalGroup(g.keys(), aggregates), g.schema(), partial.estimate());
     }
 
     private Fragment partial(Group g) {
         Fragment input = fragment(g.input());
         return input.then(
                 new Step.PartialGroup(g.keys(), g.aggregates()),
-                partialSchema(g.keys(), g.aggregates()),
-                input.estimate.scaled(GROUP_SHARE));
+                Accumulator.partialSchema(g.keys(), g.aggregates()),
+                input.estimate().scaled(GROUP_SHARE));
     }
 
     private Fragment partialSets(Group g, KeySets sets) {
         Fragment input = fragment(((Expand) g.input()).input());
-        Estimate size = input.estimate.scaled(sets.sets().size() * GROUP_SHARE);
+        Estimate size = input.estimate().scaled(sets.sets().size() * GROUP_SHARE);
         return input.then(
                         new Step.PartialGroup(sets.keys(), sets.aggregates()),
-                        partialSchema(sets.keys(), sets.aggregates()),
-                        input.estimate.scaled(GROUP_SHARE))
+                        Accumulator.partialSchema(sets.keys(), sets.aggregates()),
+                        input.estimate().scaled(GROUP_SHARE))
                 .then(
                         new Step.PartialSets(sets.keys().size(), sets.aggregates(), sets.sets()),
-                        partialSchema(g.keys(), g.aggregates()),
+                        Accumulator.partialSchema(g.keys(), g.aggregates()),
                         size);
-    }
-
-    /** The columns of a partial grouping: keys, then what the aggregates know so far. */
-    private static Schema partialSchema(List<Named> keys, List<NamedAggregate> aggregates) {
-        List<Field> fields = new ArrayList<>(keys.stream().map(Named::field).toList());
-        for (NamedAggregate aggregate : aggregates) {
-            for (DataType type : Accumulator.partialTypes(aggregate.aggregate())) {
-                fields.add(Field.of("partial " + fields.size(), type));
-            }
-        }
-        return new Schema(fields);
     }
 
     /** Rows with equal keys come to one task, if they do not lie so already. */
     private Fragment shuffled(Fragment fragment, List<Expression> keys) {
-        return fragment.layout.hasTogether(keys) ? fragment : shuffled(fragment, keys, false);
+        return fragment.layout().hasTogether(keys) ? fragment : shuffled(fragment, keys, false);
     }
 
     /** Each row comes to the part of its keys, if it is not there already. */
     private Fragment divided(Fragment fragment, List<Expression> keys) {
-        return fragment.layout.isDividedBy(keys, settings.parts()) ? fragment : shuffled(fragment, keys, true);
+        return fragment.layout().isDividedBy(keys, settings.parts()) ? fragment : shuffled(fragment, keys, true);
     }
 
     private Fragment shuffled(Fragment fragment, List<Expression> keys, boolean forJoin) {
         int parts = keys.isEmpty() ? 1 : settings.parts();
         int stage = close(fragment, new Output.ToParts(keys, parts, forJoin));
-        return starting(new Source.Parts(stage), fragment.schema, fragment.estimate, Layout.divided(keys, parts));
+        return Fragment.starting(
+                new Source.Parts(stage), fragment.schema(), fragment.estimate(), Layout.divided(keys, parts));
     }
 
     private Fragment order(Sort s, long limit) {
         Fragment input = fragment(s.input());
         boolean all = limit == Long.MAX_VALUE;
-        Fragment local = all && input.layout.isOrderedBy(s.keys())
+        Fragment local = all && input.layout().isOrderedBy(s.keys())
                 ? input
-                : input.then(new Step.Order(s.keys(), s.schema(), limit), input.schema, input.estimate.limited(limit));
+                : input.then(
+                        new Step.Order(s.keys(), s.schema(), limit),
+                        input.schema(),
+                        input.estimate().limited(limit));
         if (all) {
             int stage = close(local, new Output.ToRuns(s.keys(), false));
             Source.Cut cut = new Source.Cut(s.keys().size(), 0);
-            return starting(new Source.Runs(stage, s.keys(), cut), s.schema(), input.estimate)
-                    .then(new Step.Merge(s.keys(), s.schema()), s.schema(), input.estimate);
+            return Fragment.starting(new Source.Runs(stage, s.keys(), cut), s.schema(), input.estimate())
+                    .then(new Step.Merge(s.keys(), s.schema()), s.schema(), input.estimate());
         }
-        if (local.layout.hasTogether(List.of())) {
+        if (local.layout().hasTogether(List.of())) {
             return local;
         }
         Fragment gathered = shuffled(local, List.of());
-        return gathered.then(new Step.Order(s.keys(), s.schema(), limit), s.schema(), input.estimate.limited(limit));
+        return gathered.then(
+                new Step.Order(s.keys(), s.schema(), limit),
+                s.schema(),
+                input.estimate().limited(limit));
     }
 
     private Fragment limit(Limit l) {
@@ -405,7 +341,8 @@ public final class StagePlanner {
     }
 
     private Fragment take(Fragment input, long offset, long count) {
-        return input.then(new Step.Take(offset, count), input.schema, input.estimate.limited(count));
+        return input.then(
+                new Step.Take(offset, count), input.schema(), input.estimate().limited(count));
     }
 
     private Fragment union(Union u) {
@@ -413,8 +350,8 @@ public final class StagePlanner {
         Estimate size = new Estimate(0, 0);
         for (Plan input : u.inputs()) {
             Fragment fragment = fragment(input);
-            pipelines.addAll(fragment.pipelines);
-            size = size.plus(fragment.estimate);
+            pipelines.addAll(fragment.pipelines());
+            size = size.plus(fragment.estimate());
         }
         return new Fragment(pipelines, u.schema(), size, Layout.UNKNOWN, OptionalLong.empty());
     }
@@ -454,8 +391,8 @@ public final class StagePlanner {
                     .map(c -> Expressions.remap(c, columns::indexOf))
                     .toList();
             Plan step = PlanBuilder.join(
-                    new Inline(current.schema, List.of()),
-                    new Inline(inputs.get(next).schema, List.of()),
+                    new Inline(current.schema(), List.of()),
+                    new Inline(inputs.get(next).schema(), List.of()),
                     JoinKind.INNER,
                     JoinMethod.AUTOMATIC,
                     here.isEmpty() ? Literal.TRUE : Operators.and(here));
@@ -469,9 +406,9 @@ public final class StagePlanner {
         for (int i = 0; i < columns.size(); i++) {
             int place = columns.indexOf(i);
             outputs.add(new Named(
-                    PlanBuilder.column(current.schema, place), all.schema().field(i)));
+                    PlanBuilder.column(current.schema(), place), all.schema().field(i)));
         }
-        return current.then(new Step.Select(outputs), all.schema(), current.estimate);
+        return current.then(new Step.Select(outputs), all.schema(), current.estimate());
     }
 
     private static List<Integer> columnsOf(JoinGraph graph, int input) {
@@ -482,7 +419,7 @@ public final class StagePlanner {
 
     private Fragment join(Join j, Fragment left, Fragment right, String order) {
         JoinChoice choice =
-                JoinChoice.of(j, left.estimate, right.estimate, settings).because(order);
+                JoinChoice.of(j, left.estimate(), right.estimate(), settings).because(order);
         boolean buildLeft = choice.buildLeft();
         Fragment build = buildLeft ? left : right;
         Fragment probe = buildLeft ? right : left;
@@ -490,7 +427,7 @@ public final class StagePlanner {
         List<Expression> buildKeys = buildLeft ? j.leftKeys() : j.rightKeys();
         int buildStage;
         Fragment start = probe;
-        if (choice.maySwap() && !probe.layout.isDividedBy(probeKeys, settings.parts())) {
+        if (choice.maySwap() && !probe.layout().isDividedBy(probeKeys, settings.parts())) {
             return swappable(j, choice, build, probe);
         }
         if (choice.copied()) {
@@ -513,8 +450,8 @@ public final class StagePlanner {
                 j.kind(),
                 buildLeft ? j.rightKeys() : j.leftKeys(),
                 buildLeft ? j.leftKeys() : j.rightKeys(),
-                build.schema,
-                probe.schema,
+                build.schema(),
+                probe.schema(),
                 j.condition(),
                 why);
     }
@@ -538,15 +475,21 @@ public final class StagePlanner {
                         probe(j, choice, buildStage, true, build, probe, "it turned out small"),
                         j.schema(),
                         choice.size());
-        List<Pipeline> both = new ArrayList<>(shuffled.pipelines);
-        both.addAll(copied.pipelines);
+        List<Pipeline> both = new ArrayList<>(shuffled.pipelines());
+        both.addAll(copied.pipelines());
         return new Fragment(both, j.schema(), choice.size(), Layout.UNKNOWN, OptionalLong.empty());
     }
 
     private int close(Fragment fragment, Output output) {
         int id = stages.size() + 1;
         Stage stage = Stage.numbered(
-                id, nextId, fragment.pipelines, output, fragment.schema, fragment.estimate, fragment.rowsWanted);
+                id,
+                nextId,
+                fragment.pipelines(),
+                output,
+                fragment.schema(),
+                fragment.estimate(),
+                fragment.rowsWanted());
         nextId = stage.outputId() + 1;
         stages.add(stage);
         return id;
