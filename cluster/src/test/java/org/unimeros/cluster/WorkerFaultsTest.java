@@ -253,7 +253,9 @@ class WorkerFaultsTest {
         ResourceFailure failure = assertThrows(
                 ResourceFailure.class,
                 () -> cluster.rows(TestCluster.physical(PER_DEPOT, scans(2, Deed.FAIL, 0)), event -> {}));
-        assertEquals("the disk of the scanner is full", failure.getMessage());
+        assertEquals("the disk of the scanner is full", failure.problem());
+        assertTrue(
+                failure.getMessage().matches(".* is full \\(attempt 3 of 3, on worker w\\d+\\)"), failure.getMessage());
     }
 
     @Test
