@@ -58,9 +58,12 @@ final class Progress implements RunListener {
     }
 
     private void show() {
+        if (!isDue()) {
+            return;
+        }
         StageProgress stage = run.stage(run.currentStage());
         int stages = run.plan().stages().size();
-        if (stage != null && run.stagesFinished() < stages && isDue()) {
+        if (stage != null && run.stagesFinished() < stages) {
             StepMetrics read = run.read();
             line(bar(stage.finished(), stage.tasks()) + " stage " + run.currentStage() + " of " + stages + ", "
                     + stage.finished() + " of " + Sizes.count(stage.tasks(), "task") + ", "
@@ -70,11 +73,10 @@ final class Progress implements RunListener {
 
     private String left(StageProgress stage) {
         long passed = clock.getAsLong() - stageStart;
+        // Tasks that are done again are more than there are.
+        int left = Math.max(0, stage.tasks() - stage.finished());
         boolean tooEarly = stage.finished() == 0 || passed < 500;
-        return tooEarly
-                ? ""
-                : ", " + Sizes.millis(passed * (stage.tasks() - stage.finished()) / stage.finished())
-                        + " left in stage";
+        return tooEarly ? "" : ", " + Sizes.millis(passed * left / stage.finished()) + " left in stage";
     }
 
     private static String bar(long finished, long of) {

@@ -52,6 +52,7 @@ public final class RunRecord {
                         | ClassCastException
                         | NullPointerException
                         | IllegalArgumentException
+                        | ArithmeticException
                         | IndexOutOfBoundsException e) {
                     boolean isLast = in.readLine() == null;
                     if (!isLast || number == 1) {

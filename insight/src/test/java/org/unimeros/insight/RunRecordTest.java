@@ -17,7 +17,10 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
+import java.util.Random;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -190,6 +193,42 @@ class RunRecordTest {
                 assertEquals(Optional.of(event), RunEventJson.read(parser));
             }
         }
+    }
+
+    /** Whatever is changed in a record, it is printed or refused in a line. */
+    @Test
+    void aChangedRecordIsPrintedOrRefused() throws IOException {
+        write(10);
+        for (String whole : List.of(
+                Files.readString(path), Files.readString(Path.of("src/test/resources/records/version-1.jsonl")))) {
+            Random random = new Random(5);
+            int refused = 0;
+            for (int i = 0; i < 3_000; i++) {
+                Path file = folder.resolve("changed.jsonl");
+                Files.writeString(file, changed(whole, random));
+                try {
+                    assertTrue(RunRecord.read(file).print().startsWith("run "));
+                } catch (BadData e) {
+                    refused++;
+                }
+            }
+            assertTrue(refused > 500, refused + " refused");
+        }
+    }
+
+    /** A value, or a piece of the text, in the place of another. */
+    private static String changed(String text, Random random) {
+        List<String> pieces =
+                List.of("null", "-1", "99999999999", "\"x\"", "[]", "{}", "[null]", "{\"a\":[1]}", "1.5", ",");
+        String piece = pieces.get(random.nextInt(pieces.size()));
+        Matcher value = Pattern.compile("(?<=[:\\[,])(\"[^\"]*\"|-?\\d+|\\[[^\\[\\]]*\\]|\\{[^{}]*\\})")
+                .matcher(text);
+        List<int[]> places = new ArrayList<>();
+        while (value.find()) {
+            places.add(new int[] {value.start(), value.end()});
+        }
+        int[] place = places.get(random.nextInt(places.size()));
+        return text.substring(0, place[0]) + piece + text.substring(place[1]);
     }
 
     @Test

@@ -38,15 +38,20 @@ final class FunctionTexts {
                 throw new InternalFault("not what is said of a function, in " + family + ": " + entry);
             }
             String name = lines[0].substring(0, lines[0].indexOf('('));
-            texts.put(
-                    name,
-                    new Text(lines[0], lines[1], lines[2], lines[3].substring(1).strip()));
+            Text text =
+                    new Text(lines[0], lines[1], lines[2], lines[3].substring(1).strip());
+            if (texts.put(name, text) != null) {
+                throw new InternalFault("two functions " + name + " in " + family);
+            }
         }
         return texts;
     }
 
     private static String read(String file) {
         try (InputStream in = FunctionTexts.class.getResourceAsStream(file)) {
+            if (in == null) {
+                throw new InternalFault("there is no " + file + " beside the classes");
+            }
             return new String(in.readAllBytes(), UTF_8);
         } catch (IOException e) {
             throw new InternalFault("cannot read " + file, e);

@@ -51,6 +51,9 @@ public final class Functions {
          */
         void define(String name, int least, int most, Resolver resolver) {
             FunctionTexts.Text text = texts.remove(name);
+            if (text == null || entries.containsKey(name)) {
+                throw new InternalFault((text == null ? "nothing is said of " : "two functions ") + name);
+            }
             FunctionDoc doc = new FunctionDoc(
                     name, text.usage(), "value", text.description(), "select " + text.example(), text.result());
             entries.put(name, new Entry(doc, least, most, resolver));

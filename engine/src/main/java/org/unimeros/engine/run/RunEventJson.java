@@ -269,7 +269,8 @@ public final class RunEventJson {
         }
 
         List<String> texts(String name) {
-            return (List<String>) required(name);
+            return ((List<Object>) required(name))
+                    .stream().map(String.class::cast).toList();
         }
 
         List<Fields> objects(String name) {
@@ -359,7 +360,11 @@ public final class RunEventJson {
     @SuppressWarnings("unchecked")
     private static Map<String, Map<String, Long>> counters(Fields f) {
         Map<String, Map<String, Long>> counters = new LinkedHashMap<>();
-        f.members().forEach((group, names) -> counters.put(group, (Map<String, Long>) names));
+        f.members().forEach((group, names) -> {
+            Map<String, Long> counts = new LinkedHashMap<>();
+            ((Map<String, Object>) names).forEach((name, count) -> counts.put(name, (Long) count));
+            counters.put(group, counts);
+        });
         return counters;
     }
 

@@ -63,6 +63,12 @@ public final class RunProgress implements RunListener {
         }
     }
 
+    private record Task(int stage, int number) {
+        Task(AttemptId attempt) {
+            this(attempt.stage(), attempt.task());
+        }
+    }
+
     private String run = "";
     private String title = "";
     private String state = UNFINISHED;
@@ -77,7 +83,7 @@ public final class RunProgress implements RunListener {
     private final Map<Integer, StepMetrics> steps = new LinkedHashMap<>();
     private final Map<Integer, StageProgress> stages = new LinkedHashMap<>();
     private final Map<AttemptId, Long> attemptStarts = new HashMap<>();
-    private final Map<String, Map<Integer, StepMetrics>> taskSteps = new HashMap<>();
+    private final Map<Task, Map<Integer, StepMetrics>> taskSteps = new HashMap<>();
     private final List<String> warnings = new ArrayList<>();
     private final List<String> lostWorkers = new ArrayList<>();
     private final Map<String, Map<String, Long>> counters = new LinkedHashMap<>();
@@ -100,14 +106,18 @@ public final class RunProgress implements RunListener {
             }
             case RunEvent.AttemptStarted e -> attemptStarts.put(e.attempt(), e.at());
             case RunEvent.AttemptFinished e -> finished(e);
-            case RunEvent.AttemptFailed e -> of(e.attempt().stage()).failed++;
-            // In one process it is only the tasks that a limit makes needless.
-            case RunEvent.AttemptStopped e -> of(e.attempt().stage()).stopped += workers > 0 ? 1 : 0;
-            case RunEvent.StageFinished e -> of(e.stage()).endMillis = e.at();
-            case RunEvent.StageReopened e -> {
-                // Its time goes on until it is finished another time.
-                begun(e.stage()).endMillis = -1;
+            case RunEvent.AttemptFailed e -> {
+                attemptStarts.remove(e.attempt());
+                of(e.attempt().stage()).failed++;
             }
+            // In one process it is only the tasks that a limit makes needless.
+            case RunEvent.AttemptStopped e -> {
+                attemptStarts.remove(e.attempt());
+                of(e.attempt().stage()).stopped += workers > 0 ? 1 : 0;
+            }
+            case RunEvent.StageFinished e -> of(e.stage()).endMillis = e.at();
+            // Its time goes on until it is finished another time.
+            case RunEvent.StageReopened e -> begun(e.stage()).endMillis = -1;
             case RunEvent.WorkerJoined e -> workers++;
             case RunEvent.WorkerLost e -> lostWorkers.add("worker " + e.worker() + " was lost: " + e.reason());
             case RunEvent.Warning e -> warnings.add(e.message());
@@ -135,13 +145,14 @@ public final class RunProgress implements RunListener {
     private void finished(RunEvent.AttemptFinished e) {
         StageProgress stage = begun(e.attempt().stage());
         stage.finished++;
-        Long start = attemptStarts.get(e.attempt());
+        Long start = attemptStarts.remove(e.attempt());
         stage.slowestMillis = Math.max(stage.slowestMillis, start == null ? 0 : e.at() - start);
-        // What was lost and made again counts once.
-        String task = e.attempt().stage() + "/" + e.attempt().task();
-        Map<Integer, StepMetrics> before = taskSteps.put(task, e.steps());
-        if (before != null) {
-            before.forEach((id, m) -> steps.merge(id, m, StepMetrics::minus));
+        if (workers > 0) {
+            // What was lost with a worker and made again counts once.
+            Map<Integer, StepMetrics> before = taskSteps.put(new Task(e.attempt()), e.steps());
+            if (before != null) {
+                before.forEach((id, m) -> steps.merge(id, m, StepMetrics::minus));
+            }
         }
         e.steps().forEach((id, m) -> steps.merge(id, m, StepMetrics::plus));
     }

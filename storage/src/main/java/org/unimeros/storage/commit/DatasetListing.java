@@ -53,7 +53,7 @@ final class DatasetListing {
             same = settled && before.equals(last) ? same + 1 : 0;
             last = before;
             if (same == SAME_LISTINGS) {
-                throw new PublicationSteps(paths).missing(before.underWay.orElseThrow());
+                throw PublicationSteps.missing(paths, before.underWay.orElseThrow());
             }
             pause();
         }

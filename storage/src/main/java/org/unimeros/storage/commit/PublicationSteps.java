@@ -21,11 +21,6 @@ final class PublicationSteps {
     private final DatasetPaths paths;
     private final long keepReplacedMillis;
 
-    /** For looking only. */
-    PublicationSteps(DatasetPaths paths) {
-        this(paths, 0);
-    }
-
     /** @param keepReplacedMillis how long replaced files stay for readers that have listed them; 0 deletes them at once */
     PublicationSteps(DatasetPaths paths, long keepReplacedMillis) {
         this.paths = paths;
@@ -33,9 +28,9 @@ final class PublicationSteps {
     }
 
     /** Nobody publishes, and still a file is neither in staging nor in its place. */
-    BadData missing(Publication publication) {
+    static BadData missing(DatasetPaths paths, Publication publication) {
         String file = publication.added().stream()
-                .filter(added -> !isThere(publication, added))
+                .filter(added -> !isThere(paths, publication, added))
                 .findFirst()
                 .orElse("a file");
         return new BadData("the publication of run " + publication.run() + " to " + paths.root() + " lacks " + file
@@ -43,7 +38,7 @@ final class PublicationSteps {
                 + " to keep the dataset as it is");
     }
 
-    private boolean isThere(Publication publication, String added) {
+    private static boolean isThere(DatasetPaths paths, Publication publication, String added) {
         return Files.exists(paths.stagingOf(publication.run()).resolve(added))
                 || Files.exists(paths.root().resolve(added));
     }
@@ -81,8 +76,8 @@ final class PublicationSteps {
     /** Every step can be done again, so that another process can take over at any point. */
     void carryOut(Publication publication) throws IOException {
         Path stagedRoot = paths.stagingOf(publication.run());
-        if (publication.added().stream().anyMatch(added -> !isThere(publication, added))) {
-            throw missing(publication);
+        if (publication.added().stream().anyMatch(added -> !isThere(paths, publication, added))) {
+            throw missing(paths, publication);
         }
         ReplacedFiles replaced = new ReplacedFiles(paths.root());
         for (String removed : publication.removed()) {
