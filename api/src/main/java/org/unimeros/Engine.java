@@ -248,7 +248,7 @@ public final class Engine implements AutoCloseable {
      * Attaches a file to the jobs of this engine: their own code opens it by this name ({@code context.attachment(name)}). It reaches
      * every worker once, with the first job that is run after this; later changes of it do not count for runs that have begun.
      *
-     * @throws UserMistake when it cannot be read, or something else has the name
+     * @throws org.unimeros.engine.error.UserMistake when it cannot be read, or something else has the name
      */
     public Engine attach(String name, Path file) {
         attachments.add(name, file, FileRef.Role.FILE);
@@ -273,7 +273,7 @@ public final class Engine implements AutoCloseable {
      * Where the program itself finds what is attached under a name, here or when it was submitted: the file, or the folder that an
      * archive was unpacked to.
      *
-     * @throws UserMistake when nothing is
+     * @throws org.unimeros.engine.error.UserMistake when nothing is
      */
     public Path attachment(String name) {
         return Path.of(attachments.attachment(name));
@@ -285,7 +285,7 @@ public final class Engine implements AutoCloseable {
      * result null, without a call. Types are those of {@link Records}; whole numbers widen. Functions of classes can have a set-up and
      * read attachments.
      *
-     * @throws UserMistake when the name is taken, or the function holds what cannot travel
+     * @throws org.unimeros.engine.error.UserMistake when the name is taken, or the function holds what cannot travel
      */
     public <A, R> Engine define(String name, Class<A> argument, Class<R> result, Scalar1<A, R> function) {
         return defined(name, List.of(argument), result, function);
@@ -334,7 +334,7 @@ public final class Engine implements AutoCloseable {
      * record, the aggregate is called with one argument for each of its components, and rows in which one of them is null are left
      * out; or with a struct, which is handed over as it is. States are columns while they travel between tasks and when they are spilled.
      *
-     * @throws UserMistake when the name is taken, or the aggregate holds what cannot travel
+     * @throws org.unimeros.engine.error.UserMistake when the name is taken, or the aggregate holds what cannot travel
      */
     public <A, S, R> Engine defineAggregate(
             String name, Class<A> argument, Class<S> state, Class<R> result, Aggregator<A, S, R> aggregate) {
@@ -353,7 +353,7 @@ public final class Engine implements AutoCloseable {
      * one of them is null make none; or with a struct, which is handed over as it is. A {@code left join … on true} keeps rows that make none. The rows of one call must fit into memory.
      *
      * @param row a record has a column per component
-     * @throws UserMistake when the name is taken, or the function holds what cannot travel
+     * @throws org.unimeros.engine.error.UserMistake when the name is taken, or the function holds what cannot travel
      */
     public <A, R> Engine defineRows(String name, Class<A> argument, Class<R> row, ToRows<A, R> function) {
         requireOpen();
@@ -367,7 +367,7 @@ public final class Engine implements AutoCloseable {
      * and in files of datasets. Files with its ending are read in it. One that the job's jar offers as a service
      * ({@code META-INF/services/org.unimeros.code.RecordFormat}) need not be defined.
      *
-     * @throws UserMistake when there is a format of its name, or it holds what cannot travel
+     * @throws org.unimeros.engine.error.UserMistake when there is a format of its name, or it holds what cannot travel
      */
     public Engine defineFormat(RecordFormat<?> format) {
         requireOpen();
@@ -388,7 +388,7 @@ public final class Engine implements AutoCloseable {
      * worker once with the functions that hold it. A key that occurs twice, or is null, is refused.
      *
      * @param rows with columns for key and value, by name where these are records; for single values the first and the second column
-     * @throws UserMistake when it is larger than the setting {@code lookup.limit}
+     * @throws org.unimeros.engine.error.UserMistake when it is larger than the setting {@code lookup.limit}
      */
     public <K, V> Lookup<K, V> lookup(Rows rows, Class<K> key, Class<V> value) {
         return Lookups.of(rows, key, value, settings.bytes(Setting.LOOKUP_LIMIT));

@@ -63,6 +63,11 @@ public final class Main {
             }
         }
         List<String> names = List.copyOf(left);
+        if (report != null && !names.isEmpty()) {
+            System.err.println(
+                    "--write writes the table of all entries, and cannot do so for " + String.join(" ", names));
+            System.exit(2);
+        }
         String first = names.isEmpty() ? "" : names.get(0);
         Path folder = names.size() > 1 ? Path.of(names.get(1)) : DATA;
         if (first.equals("memory")) {

@@ -4,9 +4,8 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 
 /**
- * The memory of one run and its scratch files. Of the budget, {@value #BETWEEN_PERCENT} % hold rows between stages,
- * {@value #COPIES_PERCENT} % hold the tables of copied joins, and the rest is divided among the slots; the division is
- * fixed, so that what a task does depends on its own rows only. Thread-safe.
+ * The memory of one run and its scratch files. Of the budget, a part holds rows between stages, another the
+ * tables of copied joins, and the rest is divided among the slots ({@link ProcessSpace}); the division is fixed, so that what a task does depends on its own rows only. Thread-safe.
  */
 public final class Workspace implements AutoCloseable {
 
