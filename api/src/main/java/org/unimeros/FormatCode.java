@@ -1,13 +1,9 @@
 package org.unimeros;
 
-import java.io.BufferedOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
-import java.io.OutputStream;
 import java.io.Serializable;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Callable;
@@ -31,6 +27,7 @@ import org.unimeros.engine.source.BadRecord;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.CountingOutput;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Format;
@@ -38,6 +35,7 @@ import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Io;
 import org.unimeros.storage.format.LineReader;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * A format of the job among those of the engine: records become columns, and columns records.
@@ -49,8 +47,6 @@ record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boo
         implements Format, Serializable {
 
     private static final String ADVICE = "; correct it, or leave such records out: set bad-records to skip";
-
-    private static final int BUFFER = 1 << 16;
 
     FormatCode {
         columns = List.copyOf(columns);
@@ -310,24 +306,24 @@ record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boo
     }
 
     @Override
-    public FileWriter write(Path path, Schema schema, FormatOptions options) {
+    public FileWriter write(StorePath path, Schema schema, FormatOptions options) {
         return write(path, schema, options, TaskScope.NONE);
     }
 
     @Override
-    public FileWriter write(Path path, Schema schema, FormatOptions options, TaskScope scope) {
+    public FileWriter write(StorePath path, Schema schema, FormatOptions options, TaskScope scope) {
         return new Writer(open(scope), path, schema);
     }
 
     private final class Writer implements FileWriter {
         private final RecordFormat<Object> format;
-        private final Path path;
-        private final OutputStream out;
+        private final StorePath path;
+        private final CountingOutput out;
         private final int[] columnsOf;
         private final RecordShape.Reader<Object> reader;
         private final Writing<Object> writer;
 
-        Writer(RecordFormat<Object> format, Path path, Schema schema) {
+        Writer(RecordFormat<Object> format, StorePath path, Schema schema) {
             this.format = format;
             this.path = path;
             RecordShape<Object> shape = RecordShape.of(format.type());
@@ -336,7 +332,7 @@ record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boo
             this.reader =
                     shape.reader(new Schema(order.stream().map(schema::field).toList()));
             try {
-                this.out = new BufferedOutputStream(Files.newOutputStream(path), BUFFER);
+                this.out = Io.create(path);
                 this.writer = format instanceof LineFormat<Object> lines
                         ? record -> line(lines, record)
                         : ((FileFormat<Object>) format).write(out);
@@ -389,7 +385,7 @@ record FormatCode(OwnCode<RecordFormat<?>> code, String name, String ending, boo
             try {
                 writer.finish();
                 out.close();
-                return Files.size(path);
+                return out.count();
             } catch (Exception e) {
                 throw failure(null, e);
             }

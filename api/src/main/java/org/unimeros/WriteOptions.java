@@ -7,6 +7,7 @@ import org.unimeros.storage.commit.WriteMode;
 import org.unimeros.storage.commit.WriteSpec;
 import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * How rows are written. Unless said otherwise: Parquet, without partitions, and an error when there is data already.
@@ -94,7 +95,7 @@ public final class WriteOptions {
 
     WriteSpec spec(String location, Formats formats, Settings settings) {
         return new WriteSpec(
-                Path.of(location),
+                StorePath.of(Path.of(location)),
                 formats.byName(format),
                 options,
                 partitionColumns,

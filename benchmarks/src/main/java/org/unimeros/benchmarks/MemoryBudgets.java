@@ -22,6 +22,7 @@ import org.unimeros.engine.run.RunEvent;
 import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * A sort, a grouping by as many keys as rows, and a join of large inputs, each in processes of its own with a small, a
@@ -84,7 +85,8 @@ final class MemoryBudgets {
         long mask = (Long.highestOneBit(count) << 1) - 1;
         Path part = folder.resolve("unfinished");
         BatchBuilder batch = new BatchBuilder(SCHEMA);
-        try (FileWriter out = new Formats().byName("parquet").write(part, SCHEMA, FormatOptions.DEFAULTS)) {
+        try (FileWriter out =
+                new Formats().byName("parquet").write(StorePath.of(part), SCHEMA, FormatOptions.DEFAULTS)) {
             long written = 0;
             for (long i = 0; written < count; i++) {
                 long key = i * (2_654_435_760L + factor) & mask;

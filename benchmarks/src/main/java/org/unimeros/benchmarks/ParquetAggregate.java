@@ -31,6 +31,7 @@ import org.unimeros.engine.data.Schema;
 import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * Ten million scans in one Parquet file: the heavy ones counted and weighed by depot and day. The hand-written program
@@ -71,7 +72,8 @@ final class ParquetAggregate extends Entry {
         Path part = file.resolveSibling("unfinished");
         SplittableRandom random = new SplittableRandom(7);
         BatchBuilder batch = new BatchBuilder(SCHEMA);
-        try (FileWriter out = new Formats().byName("parquet").write(part, SCHEMA, FormatOptions.DEFAULTS)) {
+        try (FileWriter out =
+                new Formats().byName("parquet").write(StorePath.of(part), SCHEMA, FormatOptions.DEFAULTS)) {
             for (long i = 0; i < rows; i++) {
                 batch.column(0).appendLong(i);
                 batch.column(1).appendText("D" + (10 + random.nextInt(DEPOTS)));

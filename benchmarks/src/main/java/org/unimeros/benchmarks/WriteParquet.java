@@ -22,6 +22,7 @@ import org.unimeros.storage.commit.WriteSpec;
 import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * Scans of eight columns in memory, written as Parquet by day. The hand-written program sorts the numbers of the rows by day
@@ -96,7 +97,11 @@ final class WriteParquet extends Entry {
     Object ours(int slots) throws Exception {
         Path to = empty("written-by-the-engine");
         WriteSpec spec = new WriteSpec(
-                to, new Formats().byName("parquet"), FormatOptions.DEFAULTS, List.of("day"), WriteMode.REPLACE);
+                StorePath.of(to),
+                new Formats().byName("parquet"),
+                FormatOptions.DEFAULTS,
+                List.of("day"),
+                WriteMode.REPLACE);
         MemoryTable.write(
                 "select * from scans",
                 Map.of("scans", scans),
@@ -140,7 +145,8 @@ final class WriteParquet extends Entry {
 
     private static void write(Column[] whole, Schema schema, int[] sorted, int from, int end, Path file) {
         int[] picked = new int[Batch.TARGET_ROWS];
-        try (FileWriter out = new Formats().byName("parquet").write(file, schema, FormatOptions.DEFAULTS)) {
+        try (FileWriter out =
+                new Formats().byName("parquet").write(StorePath.of(file), schema, FormatOptions.DEFAULTS)) {
             for (int at = from; at < end; at += picked.length) {
                 int n = Math.min(picked.length, end - at);
                 System.arraycopy(sorted, at, picked, 0, n);

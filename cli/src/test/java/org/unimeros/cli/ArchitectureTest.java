@@ -16,6 +16,7 @@ import com.tngtech.archunit.core.importer.ImportOption;
 import com.tngtech.archunit.library.Architectures;
 import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
+import java.io.File;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.InvalidClassException;
@@ -27,6 +28,7 @@ import java.io.OutputStream;
 import java.io.Serializable;
 import java.io.StringWriter;
 import java.io.UncheckedIOException;
+import java.nio.channels.FileChannel;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -129,6 +131,17 @@ class ArchitectureTest {
                 .callMethod(System.class, "currentTimeMillis")
                 .orShould()
                 .callMethod(System.class, "nanoTime")
+                .check(ALL);
+    }
+
+    /** Datasets in another kind of store are read and written by the same formats and publications. */
+    @Test
+    void filesOfDatasetsAreReachedThroughStores() {
+        noClasses()
+                .that()
+                .resideInAnyPackage("org.unimeros.storage.format..", "org.unimeros.storage.commit..")
+                .should()
+                .dependOnClassesThat(belongToAnyOf(Path.class, Files.class, File.class, FileChannel.class))
                 .check(ALL);
     }
 

@@ -50,6 +50,7 @@ import org.unimeros.storage.commit.WriteSpec;
 import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.scratch.ScratchFolder;
+import org.unimeros.storage.store.StorePath;
 
 /** A coordinator that is killed, at any stage of a run, and started again goes on with what its workers hold. */
 @Timeout(180)
@@ -233,8 +234,8 @@ class CoordinatorRestartTest {
     @Test
     void whatIsWrittenIsWrittenOnce() throws IOException {
         Path out = folder.resolve("out");
-        WriteSpec spec =
-                new WriteSpec(out, new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of(), WriteMode.FAIL);
+        WriteSpec spec = new WriteSpec(
+                StorePath.of(out), new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of(), WriteMode.FAIL);
         DatasetSink sink = new DatasetSink(spec, scans().schema(), "written");
         PhysicalPlan plan = TestCluster.writing("select parcel, depot from scans", Map.of("scans", scans()), sink);
         run(
@@ -243,8 +244,8 @@ class CoordinatorRestartTest {
                 3,
                 event -> event instanceof RunEvent.AttemptFinished || event instanceof RunEvent.StageFinished);
         long lines = 0;
-        for (var file : new DatasetFolder(out).list()) {
-            lines += Files.readAllLines(file.path()).size() - 1;
+        for (var file : new DatasetFolder(StorePath.of(out)).list()) {
+            lines += Files.readAllLines(Path.of(file.toString())).size() - 1;
         }
         assertEquals((long) SPLITS * ROWS, lines);
         try (Stream<Path> left = Files.list(out.resolve("_unimeros").resolve("staging"))) {

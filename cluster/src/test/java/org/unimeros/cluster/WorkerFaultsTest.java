@@ -43,6 +43,7 @@ import org.unimeros.storage.commit.WriteMode;
 import org.unimeros.storage.commit.WriteSpec;
 import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * Real worker processes that are killed, paused and driven out of memory while they work: the result is right all the same, or the run
@@ -293,15 +294,19 @@ class WorkerFaultsTest {
         Map<String, Plan> tables = scans(-1, Deed.WAIT, 100);
         Plan query = tables.get("scans");
         WriteSpec spec = new WriteSpec(
-                out, new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of("depot"), WriteMode.FAIL);
+                StorePath.of(out),
+                new Formats().byName("csv"),
+                FormatOptions.DEFAULTS,
+                List.of("depot"),
+                WriteMode.FAIL);
         DatasetSink sink = new DatasetSink(spec, query.schema(), "written");
         PhysicalPlan plan = TestCluster.writing("select parcel, depot from scans", tables, sink);
         cluster.runner(plan, killing((event, places) -> event instanceof RunEvent.AttemptFinished && places.size() > 5))
                 .run("written", "a test", Map.of());
         Set<String> parcels = new HashSet<>();
         long lines = 0;
-        for (var file : new DatasetFolder(out).list()) {
-            List<String> all = Files.readAllLines(file.path());
+        for (var file : new DatasetFolder(StorePath.of(out)).list()) {
+            List<String> all = Files.readAllLines(Path.of(file.toString()));
             parcels.addAll(all.subList(1, all.size()));
             lines += all.size() - 1;
         }
@@ -316,8 +321,8 @@ class WorkerFaultsTest {
     void aCancelledRunLeavesNothing() throws IOException {
         Path out = folder.resolve("out");
         Map<String, Plan> tables = scans(-1, Deed.WAIT, 300);
-        WriteSpec spec =
-                new WriteSpec(out, new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of(), WriteMode.FAIL);
+        WriteSpec spec = new WriteSpec(
+                StorePath.of(out), new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of(), WriteMode.FAIL);
         DatasetSink sink = new DatasetSink(spec, tables.get("scans").schema(), "cancelled");
         PhysicalPlan plan = TestCluster.writing("select parcel, depot from scans", tables, sink);
         RemoteRunner[] runner = new RemoteRunner[1];
@@ -329,7 +334,7 @@ class WorkerFaultsTest {
         RunCancelledException cancelled =
                 assertThrows(RunCancelledException.class, () -> runner[0].run("cancelled", "a test", Map.of()));
         assertEquals("the run was cancelled: enough", cancelled.getMessage());
-        assertEquals(List.of(), new DatasetFolder(out).list());
+        assertEquals(List.of(), new DatasetFolder(StorePath.of(out)).list());
         assertFalse(Files.exists(out.resolve("_unimeros").resolve("staging").resolve("cancelled")));
     }
 
@@ -352,8 +357,8 @@ class WorkerFaultsTest {
     void nothingIsPublishedForAClientThatVanishes() {
         Map<String, Plan> tables = scans(-1, Deed.WAIT, 20);
         Path out = folder.resolve("orphaned");
-        WriteSpec spec =
-                new WriteSpec(out, new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of(), WriteMode.FAIL);
+        WriteSpec spec = new WriteSpec(
+                StorePath.of(out), new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of(), WriteMode.FAIL);
         DatasetSink sink = new DatasetSink(spec, tables.get("scans").schema(), "orphaned");
         PhysicalPlan plan = TestCluster.writing("select parcel, depot from scans", tables, sink);
         RemoteRunner runner = cluster.runner(plan, event -> {
@@ -365,7 +370,7 @@ class WorkerFaultsTest {
         TestCluster.await("the end of the run", () -> view("orphaned").state().isEnded());
         assertEquals(RunState.CANCELLED, view("orphaned").state());
         assertEquals(SPLITS, view("orphaned").tasksFinished());
-        assertEquals(List.of(), new DatasetFolder(out).list());
+        assertEquals(List.of(), new DatasetFolder(StorePath.of(out)).list());
     }
 
     private static RunView orphan() {

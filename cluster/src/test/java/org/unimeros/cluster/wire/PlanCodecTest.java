@@ -37,6 +37,7 @@ import org.unimeros.engine.stage.PlanSettings;
 import org.unimeros.engine.stage.StagePlanner;
 import org.unimeros.sql.SqlQuery;
 import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.store.StorePath;
 
 /** Everything that a plan can hold travels, and nothing else does. */
 class PlanCodecTest {
@@ -105,9 +106,9 @@ class PlanCodecTest {
 
     @Test
     void pathsAreAbsoluteOnTheWay() {
-        DataFile file = new DataFile(Path.of("demo/scans/a.jsonl"), 7, 8);
+        DataFile file = new DataFile(StorePath.of(Path.of("demo/scans/a.jsonl")), 7, 8);
         DataFile back = PlanCodec.read(PlanCodec.write(file), DataFile.class);
-        assertEquals(file.path().toAbsolutePath(), back.path());
+        assertEquals(StorePath.of(Path.of("demo/scans/a.jsonl").toAbsolutePath()), back.path());
     }
 
     /** Counts what its class does when it is read. */

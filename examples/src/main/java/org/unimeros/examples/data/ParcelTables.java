@@ -13,6 +13,7 @@ import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Format;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.store.StorePath;
 
 /** Writes parcels, and which container held which parcel, as Parquet. */
 final class ParcelTables {
@@ -46,7 +47,7 @@ final class ParcelTables {
     }
 
     private static void parcels(Format format, Path path, Network network, long from, long end) {
-        try (FileWriter out = format.write(path, PARCELS, FormatOptions.DEFAULTS)) {
+        try (FileWriter out = format.write(StorePath.of(path), PARCELS, FormatOptions.DEFAULTS)) {
             BatchBuilder rows = new BatchBuilder(PARCELS);
             for (long parcel = from; parcel < end; parcel++) {
                 parcel(rows, network, parcel);
@@ -91,7 +92,7 @@ final class ParcelTables {
     private static void containers(Format format, Path path, Network network) {
         Chance chance = network.chance();
         int containers = Math.clamp(network.parcels / 60, 2, Integer.MAX_VALUE);
-        try (FileWriter out = format.write(path, CONTAINERS, FormatOptions.DEFAULTS)) {
+        try (FileWriter out = format.write(StorePath.of(path), CONTAINERS, FormatOptions.DEFAULTS)) {
             BatchBuilder rows = new BatchBuilder(CONTAINERS);
             for (long parcel = 0; parcel < network.parcels; parcel++) {
                 boolean huge = chance.happens("huge container", parcel, 50);

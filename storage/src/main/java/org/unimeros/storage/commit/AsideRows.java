@@ -1,8 +1,7 @@
 package org.unimeros.storage.commit;
 
 import java.io.IOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
+import java.nio.file.NoSuchFileException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.function.Consumer;
@@ -19,6 +18,7 @@ import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Io;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.parquet.ParquetFormat;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * Rows of partitions for which a task has no file yet, in a few files by the numbers of their partitions. They lie in the staging folder of the
@@ -28,13 +28,13 @@ final class AsideRows {
 
     private static final Format FORMAT = new ParquetFormat();
 
-    private final Path folder;
+    private final StorePath folder;
     private final String prefix;
     private final Schema schema;
     private final TaskScope scope;
     private final FileWriter[] writers;
 
-    AsideRows(Path folder, String prefix, Schema schema, int files, TaskScope scope) {
+    AsideRows(StorePath folder, String prefix, Schema schema, int files, TaskScope scope) {
         this.folder = folder;
         this.prefix = prefix;
         this.schema = schema;
@@ -45,17 +45,12 @@ final class AsideRows {
     void write(int partition, Batch rows) {
         int file = partition % writers.length;
         if (writers[file] == null) {
-            try {
-                Files.createDirectories(folder);
-            } catch (IOException e) {
-                throw Io.failure("write to", folder, e);
-            }
             writers[file] = FORMAT.write(path(file), schema, FormatOptions.DEFAULTS, scope);
         }
         writers[file].write(rows);
     }
 
-    private Path path(int file) {
+    private StorePath path(int file) {
         return folder.resolve(prefix + "-" + file + FORMAT.ending());
     }
 
@@ -70,8 +65,8 @@ final class AsideRows {
     }
 
     /** Ends the files, and returns where they are. */
-    List<Path> finish() {
-        List<Path> paths = new ArrayList<>();
+    List<StorePath> finish() {
+        List<StorePath> paths = new ArrayList<>();
         for (int i = 0; i < writers.length; i++) {
             if (writers[i] != null) {
                 writers[i].finish();
@@ -86,20 +81,19 @@ final class AsideRows {
     }
 
     /** Hands on the rows of a file in their order, and deletes it. */
-    static void read(Path path, Schema schema, Consumer<Batch> rows) {
+    static void read(StorePath path, Schema schema, Consumer<Batch> rows) {
         List<ColumnSpec> columns = schema.fields().stream()
                 .map(f -> ColumnSpec.of(f.name(), f.type()))
                 .toList();
         try {
-            DataFile file = new DataFile(
-                    path, Files.size(path), Files.getLastModifiedTime(path).toMillis());
+            DataFile file = DataFile.of(path, path.find().orElseThrow(() -> new NoSuchFileException(path.toString())));
             try (BatchReader reader =
                     FORMAT.read(Piece.whole(file), columns, FormatOptions.DEFAULTS, ReadContext.STRICT)) {
                 for (Batch batch = reader.next(); batch != null; batch = reader.next()) {
                     rows.accept(batch);
                 }
             }
-            Files.delete(path);
+            path.store().delete(path.path());
         } catch (IOException e) {
             throw Io.failure("read", path, e);
         }

@@ -2,14 +2,13 @@ package org.unimeros.storage.commit;
 
 import java.io.IOException;
 import java.io.Serializable;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Predicate;
 import org.unimeros.storage.commit.StagingAreas.StagingArea;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.StorePath;
 
 /** The folder of a dataset, as readers and writers must see it. */
 public final class DatasetFolder implements Serializable {
@@ -17,12 +16,12 @@ public final class DatasetFolder implements Serializable {
     private final DatasetPaths paths;
     private final long keepReplacedMillis;
 
-    public DatasetFolder(Path root) {
+    public DatasetFolder(StorePath root) {
         this(root, WriteSpec.KEEP_REPLACED_MILLIS);
     }
 
     /** @param keepReplacedMillis how long replaced files stay for readers that have listed them; 0 deletes them at once */
-    DatasetFolder(Path root, long keepReplacedMillis) {
+    DatasetFolder(StorePath root, long keepReplacedMillis) {
         this.paths = new DatasetPaths(root);
         this.keepReplacedMillis = keepReplacedMillis;
     }
@@ -37,7 +36,7 @@ public final class DatasetFolder implements Serializable {
      *
      * @param wanted whether files below a folder are asked for, by its path in the dataset; others are not looked into
      */
-    public List<DataFile> list(Predicate<Path> wanted) {
+    public List<DataFile> list(Predicate<String> wanted) {
         return new DatasetListing(paths).list(wanted);
     }
 
@@ -60,7 +59,7 @@ public final class DatasetFolder implements Serializable {
      */
     StagingArea begin(String run) {
         try {
-            Files.createDirectories(paths.staging());
+            paths.root().store().makeFolder(paths.staging().path());
         } catch (IOException e) {
             throw Io.failure("write to", paths.root(), e);
         }
@@ -73,7 +72,6 @@ public final class DatasetFolder implements Serializable {
                 // With the lock held, what this very run has left behind before its process started again stays.
                 sweep(areas);
                 locked.sawPublished(paths.published().end());
-                Files.createDirectories(locked.folder());
                 area.set(locked);
             } finally {
                 if (area.get() == null) {
@@ -86,10 +84,15 @@ public final class DatasetFolder implements Serializable {
 
     /** Completes a publication that was recorded, and deletes the staging of runs that nobody writes any more. */
     public void completeLeftovers() {
-        if (Files.isDirectory(paths.own())) {
-            StagingAreas areas = new StagingAreas(paths);
-            areas.underLock("publish to", () -> sweep(areas));
+        try {
+            if (!paths.root().store().isFolder(paths.own().path())) {
+                return;
+            }
+        } catch (IOException e) {
+            throw Io.failure("look into", paths.root(), e);
         }
+        StagingAreas areas = new StagingAreas(paths);
+        areas.underLock("publish to", () -> sweep(areas));
     }
 
     private void sweep(StagingAreas areas) throws IOException {

@@ -1,16 +1,8 @@
 package org.unimeros.storage.commit;
 
 import java.io.IOException;
-import java.nio.file.FileVisitOption;
-import java.nio.file.FileVisitResult;
-import java.nio.file.Files;
-import java.nio.file.NoSuchFileException;
-import java.nio.file.Path;
-import java.nio.file.SimpleFileVisitor;
-import java.nio.file.attribute.BasicFileAttributes;
 import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.EnumSet;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
@@ -19,6 +11,8 @@ import java.util.function.Predicate;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.StorePath;
+import org.unimeros.storage.store.StoredFile;
 
 /** Lists the data files of a dataset as of one moment, also while somebody publishes. */
 final class DatasetListing {
@@ -40,7 +34,7 @@ final class DatasetListing {
      *
      * @param wanted whether files below a folder are asked for, by its path in the dataset; others are not looked into
      */
-    List<DataFile> list(Predicate<Path> wanted) {
+    List<DataFile> list(Predicate<String> wanted) {
         State last = null;
         int same = 0;
         for (int attempt = 0; attempt < LISTINGS; attempt++) {
@@ -67,7 +61,7 @@ final class DatasetListing {
     private State state() {
         Optional<Publication> underWay = Publication.read(paths.record());
         try {
-            return new State(underWay, Files.exists(paths.generation()) ? Files.readString(paths.generation()) : "");
+            return new State(underWay, PublicationSteps.lastRun(paths));
         } catch (IOException e) {
             throw Io.failure("read", paths.generation(), e);
         }
@@ -93,8 +87,8 @@ final class DatasetListing {
     }
 
     /** The files in a state; empty when they are no longer where that state has them. */
-    private Optional<List<DataFile>> list(State state, Predicate<Path> wanted) {
-        List<DataFile> files = new ArrayList<>(walk(paths.root(), wanted));
+    private Optional<List<DataFile>> list(State state, Predicate<String> wanted) {
+        List<DataFile> files = new ArrayList<>(all(wanted));
         if (state.underWay.isPresent() && !apply(state.underWay.get(), files)) {
             return Optional.empty();
         }
@@ -102,37 +96,17 @@ final class DatasetListing {
         return Optional.of(files);
     }
 
-    private static List<DataFile> walk(Path root, Predicate<Path> wanted) {
+    private List<DataFile> all(Predicate<String> wanted) {
+        StorePath root = paths.root();
         List<DataFile> files = new ArrayList<>();
-        String separator = root.getFileSystem().getSeparator();
         try {
-            if (Files.isRegularFile(root)) {
-                BasicFileAttributes a = Files.readAttributes(root, BasicFileAttributes.class);
-                return List.of(dataFile(root, a));
+            Optional<StoredFile> file = root.find();
+            if (file.isPresent()) {
+                return List.of(DataFile.of(root, file.get()));
             }
-            Files.walkFileTree(root, EnumSet.of(FileVisitOption.FOLLOW_LINKS), 64, new SimpleFileVisitor<>() {
-                @Override
-                public FileVisitResult preVisitDirectory(Path folder, BasicFileAttributes attributes) {
-                    boolean skip = !folder.equals(root) && (isHidden(folder) || !wanted.test(root.relativize(folder)));
-                    return skip ? FileVisitResult.SKIP_SUBTREE : FileVisitResult.CONTINUE;
-                }
-
-                @Override
-                public FileVisitResult visitFile(Path file, BasicFileAttributes attributes) {
-                    DataFile found = dataFile(file, attributes);
-                    String text = found.toString();
-                    if (attributes.isRegularFile() && !isHidden(text, 1 + text.lastIndexOf(separator))) {
-                        files.add(found);
-                    }
-                    return FileVisitResult.CONTINUE;
-                }
-
-                @Override
-                public FileVisitResult visitFileFailed(Path file, IOException e) throws IOException {
-                    if (e instanceof NoSuchFileException && !file.equals(root)) {
-                        return FileVisitResult.CONTINUE;
-                    }
-                    throw e;
+            root.store().list(root.path(), folder -> !isHidden(folder) && wanted.test(folder), found -> {
+                if (!isHidden(found.path())) {
+                    files.add(DataFile.of(root, found));
                 }
             });
         } catch (IOException e) {
@@ -141,17 +115,9 @@ final class DatasetListing {
         return files;
     }
 
-    private static boolean isHidden(Path path) {
-        return isHidden(path.getFileName().toString(), 0);
-    }
-
-    private static boolean isHidden(String text, int nameStart) {
-        return text.startsWith(".", nameStart) || text.startsWith("_", nameStart);
-    }
-
-    private static DataFile dataFile(Path path, BasicFileAttributes attributes) {
-        return new DataFile(
-                path, attributes.size(), attributes.lastModifiedTime().toMillis());
+    private static boolean isHidden(String path) {
+        int name = path.lastIndexOf('/') + 1;
+        return path.startsWith(".", name) || path.startsWith("_", name);
     }
 
     /**
@@ -159,11 +125,11 @@ final class DatasetListing {
      * their place and never back, so they are looked for in this order.
      */
     private boolean apply(Publication publication, List<DataFile> files) {
-        Set<Path> changed = new HashSet<>();
+        Set<StorePath> changed = new HashSet<>();
         publication.removed().forEach(path -> changed.add(paths.root().resolve(path)));
         publication.added().forEach(path -> changed.add(paths.root().resolve(path)));
         files.removeIf(f -> changed.contains(f.path()));
-        Path stagedRoot = paths.stagingOf(publication.run());
+        StorePath stagedRoot = paths.stagingOf(publication.run());
         for (String added : publication.added()) {
             Optional<DataFile> file = dataFile(stagedRoot.resolve(added))
                     .or(() -> dataFile(paths.root().resolve(added)));
@@ -175,12 +141,9 @@ final class DatasetListing {
         return true;
     }
 
-    private static Optional<DataFile> dataFile(Path path) {
+    private static Optional<DataFile> dataFile(StorePath path) {
         try {
-            BasicFileAttributes a = Files.readAttributes(path, BasicFileAttributes.class);
-            return Optional.of(dataFile(path, a));
-        } catch (NoSuchFileException e) {
-            return Optional.empty();
+            return path.find().map(found -> DataFile.of(path, found));
         } catch (IOException e) {
             throw Io.failure("read", path, e);
         }

@@ -1,7 +1,6 @@
 package org.unimeros.storage.commit;
 
 import java.io.IOException;
-import java.nio.file.Files;
 import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
@@ -14,6 +13,7 @@ import org.unimeros.engine.source.TableSink;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.StorePath;
 
 /** Writes the rows of one run to a dataset. */
 public final class DatasetSink implements TableSink {
@@ -51,10 +51,10 @@ public final class DatasetSink implements TableSink {
         }
         spec.options().requireFor(spec.format().name(), spec.format().writeOptions(), false);
         spec.format().requireWritable(schema.pick(fileIndices));
-        if (Files.isRegularFile(spec.location())) {
+        if (isFile(spec.location())) {
             throw new UserMistake(spec.location() + " is a file; a dataset is written to a folder");
         }
-        if (spec.mode() == WriteMode.FAIL && hasFiles()) {
+        if (spec.mode() == WriteMode.FAIL && !folder.list().isEmpty()) {
             throw new UserMistake("there is data in " + spec.location()
                     + " already; choose append, replace-partitions or" + " replace, or another place");
         }
@@ -63,8 +63,12 @@ public final class DatasetSink implements TableSink {
         }
     }
 
-    private boolean hasFiles() {
-        return Files.exists(spec.location()) && !folder.list().isEmpty();
+    private static boolean isFile(StorePath location) {
+        try {
+            return location.find().isPresent();
+        } catch (IOException e) {
+            throw Io.failure("look at", location, e);
+        }
     }
 
     private static int[] rest(int size, int[] taken) {
@@ -103,7 +107,7 @@ public final class DatasetSink implements TableSink {
     public synchronized void begin() {
         if (staging == null) {
             try {
-                Files.createDirectories(spec.location());
+                spec.location().store().makeFolder(spec.location().path());
             } catch (IOException e) {
                 throw Io.failure("write to", spec.location(), e);
             }

@@ -1,8 +1,5 @@
 package org.unimeros.storage.commit;
 
-import java.io.IOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -23,7 +20,7 @@ import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.source.TableSink.TaskWriter;
 import org.unimeros.storage.format.FileWriter;
-import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * Writes the rows of one attempt, one file for each partition that it has rows of. All open files together hold a limited number of bytes in memory;
@@ -37,7 +34,7 @@ final class PartitionedWriter implements TaskWriter {
     private static final int ASIDE_FILES = 64;
     private static final int BATCHES_PER_CHECK = 8;
 
-    private final Path staging;
+    private final StorePath staging;
     private final String prefix;
     private final WriteSpec spec;
     private final Schema schema;
@@ -63,7 +60,7 @@ final class PartitionedWriter implements TaskWriter {
 
     /** @param schema of all rows; the partition columns and those of the files are some of it */
     PartitionedWriter(
-            Path staging,
+            StorePath staging,
             String prefix,
             WriteSpec spec,
             Schema schema,
@@ -78,7 +75,7 @@ final class PartitionedWriter implements TaskWriter {
      * @param asideFiles files that the rows of others are divided into
      */
     PartitionedWriter(
-            Path staging,
+            StorePath staging,
             String prefix,
             WriteSpec spec,
             Schema schema,
@@ -180,13 +177,7 @@ final class PartitionedWriter implements TaskWriter {
 
     private OpenFile begin(String folder) {
         String name = folder + prefix + "-" + fileNumber++ + spec.format().ending();
-        Path path = staging.resolve(name);
-        try {
-            Files.createDirectories(path.getParent());
-        } catch (IOException e) {
-            throw Io.failure("write", path, e);
-        }
-        return new OpenFile(name, spec.format().write(path, fileSchema, spec.options(), scope));
+        return new OpenFile(name, spec.format().write(staging.resolve(name), fileSchema, spec.options(), scope));
     }
 
     private void limitMemory() {
@@ -216,9 +207,9 @@ final class PartitionedWriter implements TaskWriter {
     @Override
     public TaskOutput finish() {
         finishOpen();
-        Deque<Path> left = new ArrayDeque<>();
+        Deque<StorePath> left = new ArrayDeque<>();
         for (takeAside(left); !left.isEmpty(); takeAside(left)) {
-            Path file = left.remove();
+            StorePath file = left.remove();
             AsideRows.read(file, schema, batch -> {
                 // Of one of these files few partitions are left, and fewer with each round.
                 divide(batch, 1);
@@ -231,7 +222,7 @@ final class PartitionedWriter implements TaskWriter {
         return new TaskOutput(finished, rows, bytes);
     }
 
-    private void takeAside(Deque<Path> left) {
+    private void takeAside(Deque<StorePath> left) {
         if (aside != null) {
             left.addAll(aside.finish());
             aside = null;

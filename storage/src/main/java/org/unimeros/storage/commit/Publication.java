@@ -8,19 +8,14 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
-import java.nio.ByteBuffer;
-import java.nio.channels.FileChannel;
-import java.nio.file.Files;
-import java.nio.file.NoSuchFileException;
-import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
-import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.Store;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * A change of a dataset.
@@ -50,11 +45,8 @@ record Publication(String run, List<String> added, List<String> removed) {
         return slash < 0 ? "" : path.substring(0, slash);
     }
 
-    /**
-     * Writes the record under another name, forces it to disk, and renames it. Only one process does so at a time, and the
-     * other name is always the same, so that what a process that died has left of it is overwritten by the next.
-     */
-    void write(Path path) throws IOException {
+    /** The text of the record. */
+    byte[] text() throws IOException {
         ByteArrayOutputStream bytes = new ByteArrayOutputStream();
         try (JsonGenerator out = JSON.createGenerator(bytes)) {
             out.writeStartObject();
@@ -64,13 +56,7 @@ record Publication(String run, List<String> added, List<String> removed) {
             writeList(out, "removed", removed);
             out.writeEndObject();
         }
-        Path written = path.resolveSibling(path.getFileName() + ".new");
-        try (FileChannel channel = FileChannel.open(
-                written, StandardOpenOption.CREATE, StandardOpenOption.WRITE, StandardOpenOption.TRUNCATE_EXISTING)) {
-            channel.write(ByteBuffer.wrap(bytes.toByteArray()));
-            channel.force(true);
-        }
-        Files.move(written, path, StandardCopyOption.ATOMIC_MOVE);
+        return bytes.toByteArray();
     }
 
     private static void writeList(JsonGenerator out, String name, List<String> values) throws IOException {
@@ -82,11 +68,21 @@ record Publication(String run, List<String> added, List<String> removed) {
     }
 
     /** The publication that is under way, if there is one. */
-    static Optional<Publication> read(Path path) {
-        if (!Files.exists(path)) {
-            return Optional.empty();
+    static Optional<Publication> read(StorePath path) {
+        try {
+            Optional<Store.Content> text = path.read();
+            return text.isEmpty()
+                    ? Optional.empty()
+                    : Optional.of(of(path, text.get().bytes()));
+        } catch (JsonProcessingException e) {
+            throw broken(path, e.getOriginalMessage(), e);
+        } catch (IOException e) {
+            throw Io.failure("read", path, e);
         }
-        try (JsonParser in = JSON.createParser(Files.readAllBytes(path))) {
+    }
+
+    private static Publication of(StorePath path, byte[] text) throws IOException {
+        try (JsonParser in = JSON.createParser(text)) {
             String run = null;
             List<String> added = new ArrayList<>();
             List<String> removed = new ArrayList<>();
@@ -103,17 +99,11 @@ record Publication(String run, List<String> added, List<String> removed) {
                 }
             }
             requireInside(path, run, added, removed);
-            return Optional.of(new Publication(run, added, removed));
-        } catch (NoSuchFileException e) {
-            return Optional.empty();
-        } catch (JsonProcessingException e) {
-            throw broken(path, e.getOriginalMessage(), e);
-        } catch (IOException e) {
-            throw Io.failure("read", path, e);
+            return new Publication(run, added, removed);
         }
     }
 
-    private static BadData broken(Path path, String why, Exception cause) {
+    private static BadData broken(StorePath path, String why, Exception cause) {
         return new BadData(
                 "the record of a publication in " + path + " is broken: " + why
                         + "; look at the dataset, then delete the record",
@@ -133,7 +123,7 @@ record Publication(String run, List<String> added, List<String> removed) {
     }
 
     /** A record is carried out by whoever comes next, so that nothing in it may reach beyond the dataset. */
-    private static void requireInside(Path path, String run, List<String> added, List<String> removed) {
+    private static void requireInside(StorePath path, String run, List<String> added, List<String> removed) {
         if (run == null || !run.matches(RUN)) {
             throw broken(path, "it names no run", null);
         }

@@ -1,16 +1,16 @@
 package org.unimeros.storage.commit;
 
 import java.io.IOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
+import java.nio.charset.StandardCharsets;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
-import java.util.stream.Stream;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.Store;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * The steps of a publication: it is recorded, which is what counts, and then carried out, by the process that recorded it or by whoever comes next.
@@ -29,24 +29,34 @@ final class PublicationSteps {
 
     /** Nobody publishes, and still a file is neither in staging nor in its place. */
     static BadData missing(DatasetPaths paths, Publication publication) {
-        String file = publication.added().stream()
-                .filter(added -> !isThere(paths, publication, added))
-                .findFirst()
-                .orElse("a file");
+        String file;
+        try {
+            file = firstMissing(paths, publication).orElse("a file");
+        } catch (IOException e) {
+            throw Io.failure("read", paths.root(), e);
+        }
         return new BadData("the publication of run " + publication.run() + " to " + paths.root() + " lacks " + file
                 + ", which is neither in staging nor in its place; bring it back, or delete " + paths.record()
                 + " to keep the dataset as it is");
     }
 
-    private static boolean isThere(DatasetPaths paths, Publication publication, String added) {
-        return Files.exists(paths.stagingOf(publication.run()).resolve(added))
-                || Files.exists(paths.root().resolve(added));
+    private static Optional<String> firstMissing(DatasetPaths paths, Publication publication) throws IOException {
+        StorePath staged = paths.stagingOf(publication.run());
+        for (String added : publication.added()) {
+            // Files move from the one place to the other and never back, so they are looked for in this order.
+            boolean isThere = staged.resolve(added).find().isPresent()
+                    || paths.root().resolve(added).find().isPresent();
+            if (!isThere) {
+                return Optional.of(added);
+            }
+        }
+        return Optional.empty();
     }
 
     /** Fails when files that a run wrote are gone, since to publish it without them would lose what they replace. */
-    void requireStaged(String run, List<String> added) {
+    void requireStaged(String run, List<String> added) throws IOException {
         for (String file : added) {
-            if (!Files.exists(paths.stagingOf(run).resolve(file))) {
+            if (paths.stagingOf(run).resolve(file).find().isEmpty()) {
                 throw new ResourceFailure("run " + run + " cannot be published to " + paths.root() + ": its file "
                         + file + " is not there any more; nothing was changed, run it again");
             }
@@ -55,14 +65,23 @@ final class PublicationSteps {
 
     /** Whether a run was published, be it last or long ago. */
     boolean isPublished(String run) throws IOException {
-        boolean wasLast = Files.exists(paths.generation())
-                && Files.readString(paths.generation()).equals(run);
-        return wasLast || paths.published().has(run);
+        return lastRun(paths).equals(run) || paths.published().has(run);
     }
 
     /** Records a publication, which is the step that counts: from now on it will be carried out, by whoever comes next. */
     void record(Publication publication) throws IOException {
-        publication.write(paths.record());
+        if (!paths.record().store().publish(paths.record().path(), publication.text(), Optional.empty())) {
+            throw new ResourceFailure("another process publishes to " + paths.root()
+                    + " at the same time, in spite of its lock; nothing was changed, run it again");
+        }
+    }
+
+    /** The run that was published last; empty before the first. */
+    static String lastRun(DatasetPaths paths) throws IOException {
+        return paths.generation()
+                .read()
+                .map(content -> new String(content.bytes(), StandardCharsets.UTF_8))
+                .orElse("");
     }
 
     /** Carries out a publication that a process recorded and did not complete. */
@@ -75,34 +94,35 @@ final class PublicationSteps {
 
     /** Every step can be done again, so that another process can take over at any point. */
     void carryOut(Publication publication) throws IOException {
-        Path stagedRoot = paths.stagingOf(publication.run());
-        if (publication.added().stream().anyMatch(added -> !isThere(paths, publication, added))) {
+        StorePath stagedRoot = paths.stagingOf(publication.run());
+        if (firstMissing(paths, publication).isPresent()) {
             throw missing(paths, publication);
         }
+        Store store = paths.root().store();
         ReplacedFiles replaced = new ReplacedFiles(paths.root());
+        boolean keeps = keepReplacedMillis > 0;
+        if (keeps && !publication.removed().isEmpty()) {
+            replaced.begin(publication.run());
+        }
         for (String removed : publication.removed()) {
-            if (keepReplacedMillis == 0) {
-                Files.deleteIfExists(paths.root().resolve(removed));
-            } else {
+            if (keeps) {
                 replaced.keep(publication.run(), removed);
+            } else {
+                store.delete(paths.root().resolve(removed).path());
             }
         }
         for (String added : publication.added()) {
-            Path staged = stagedRoot.resolve(added);
-            Path target = paths.root().resolve(added);
-            if (Files.exists(staged)) {
-                Files.createDirectories(target.getParent());
-                Files.move(staged, target);
+            StorePath staged = stagedRoot.resolve(added);
+            if (staged.find().isPresent()) {
+                store.move(staged.path(), paths.root().resolve(added).path());
             }
         }
         removeEmptyFolders(publication.removed());
         if (!paths.published().has(publication.run())) {
             paths.published().add(new PublishedRuns.Entry(publication.run(), publication.folders()));
         }
-        Path written = paths.generation().resolveSibling("generation." + publication.run());
-        Files.writeString(written, publication.run());
-        Files.move(written, paths.generation(), StandardCopyOption.ATOMIC_MOVE);
-        Files.deleteIfExists(paths.record());
+        paths.generation().replace(publication.run().getBytes(StandardCharsets.UTF_8));
+        store.delete(paths.record().path());
     }
 
     void removeReplaced() throws IOException {
@@ -110,20 +130,16 @@ final class PublicationSteps {
     }
 
     private void removeEmptyFolders(List<String> removed) throws IOException {
-        Set<Path> folders = new HashSet<>();
-        removed.forEach(r -> folders.add(paths.root().resolve(r).getParent()));
-        for (Path start : folders) {
-            Path folder = start;
-            while (!folder.equals(paths.root()) && Files.isDirectory(folder) && isEmpty(folder)) {
-                Files.delete(folder);
-                folder = folder.getParent();
+        Set<String> folders = new HashSet<>();
+        removed.forEach(r -> folders.add(Publication.folder(r)));
+        for (String start : folders) {
+            String folder = start;
+            while (!folder.isEmpty()
+                    && paths.root()
+                            .store()
+                            .deleteIfEmpty(paths.root().resolve(folder).path())) {
+                folder = Publication.folder(folder);
             }
-        }
-    }
-
-    private static boolean isEmpty(Path folder) throws IOException {
-        try (Stream<Path> entries = Files.list(folder)) {
-            return entries.findAny().isEmpty();
         }
     }
 }

@@ -3,24 +3,21 @@ package org.unimeros.storage.commit;
 import static java.nio.charset.StandardCharsets.UTF_8;
 
 import java.io.IOException;
-import java.nio.ByteBuffer;
-import java.nio.channels.FileChannel;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import org.unimeros.storage.store.Store;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * All runs that were published to a dataset, a line each: the run and, behind tabs, the folders that it wrote to. A line counts from its
- * end on, so that one which a process could not write whole is written again.
+ * end on, so that one which was not written whole is written again.
  */
 final class PublishedRuns {
 
-    private final Path file;
+    private final StorePath file;
 
-    PublishedRuns(Path file) {
+    PublishedRuns(StorePath file) {
         this.file = file;
     }
 
@@ -29,7 +26,7 @@ final class PublishedRuns {
 
     /** A place behind all entries so far. */
     long end() throws IOException {
-        return Files.exists(file) ? text().length : 0;
+        return text().length;
     }
 
     boolean has(String run) throws IOException {
@@ -39,14 +36,12 @@ final class PublishedRuns {
     /** The entries behind a place. */
     List<Entry> since(long place) throws IOException {
         List<Entry> entries = new ArrayList<>();
-        if (Files.exists(file)) {
-            byte[] all = text();
-            int from = (int) Math.min(place, all.length);
-            for (String line : new String(all, from, all.length - from, UTF_8).split("\n")) {
-                String[] parts = line.split("\t", -1);
-                if (!line.isEmpty()) {
-                    entries.add(new Entry(parts[0], Arrays.asList(parts).subList(1, parts.length)));
-                }
+        byte[] all = text();
+        int from = (int) Math.min(place, all.length);
+        for (String line : new String(all, from, all.length - from, UTF_8).split("\n")) {
+            String[] parts = line.split("\t", -1);
+            if (!line.isEmpty()) {
+                entries.add(new Entry(parts[0], Arrays.asList(parts).subList(1, parts.length)));
             }
         }
         return entries;
@@ -54,7 +49,7 @@ final class PublishedRuns {
 
     /** The whole lines. */
     private byte[] text() throws IOException {
-        byte[] all = Files.readAllBytes(file);
+        byte[] all = file.read().map(Store.Content::bytes).orElse(new byte[0]);
         int end = all.length;
         while (end > 0 && all[end - 1] != '\n') {
             end--;
@@ -64,10 +59,10 @@ final class PublishedRuns {
 
     void add(Entry entry) throws IOException {
         String line = entry.folders.isEmpty() ? entry.run : entry.run + "\t" + String.join("\t", entry.folders);
-        try (FileChannel channel = FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.WRITE)) {
-            channel.truncate(end()).position(end());
-            channel.write(ByteBuffer.wrap((line + "\n").getBytes(UTF_8)));
-            channel.force(true);
-        }
+        byte[] before = text();
+        byte[] added = (line + "\n").getBytes(UTF_8);
+        byte[] all = Arrays.copyOf(before, before.length + added.length);
+        System.arraycopy(added, 0, all, before.length, added.length);
+        file.replace(all);
     }
 }

@@ -1,61 +1,75 @@
 package org.unimeros.storage.commit;
 
+import static java.nio.charset.StandardCharsets.US_ASCII;
+
 import java.io.IOException;
-import java.nio.file.Files;
-import java.nio.file.NoSuchFileException;
-import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
-import java.nio.file.attribute.FileTime;
 import java.util.List;
 import java.util.Optional;
-import java.util.stream.Stream;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.Store;
+import org.unimeros.storage.store.StorePath;
 
 /**
- * Files that a publication replaced, kept for readers that had listed them before: {@code _unimeros/replaced/RUN/PATH}. Whoever writes next
- * deletes those that have been there longer than readers may take.
+ * Files that a publication replaced, kept for readers that had listed them before: {@code _unimeros/replaced/RUN/PATH}, and since when in
+ * {@code _since} beside them. Whoever writes next deletes those that have been there longer than readers may take.
  */
 public final class ReplacedFiles {
 
-    private final Path dataset;
+    private static final String SINCE = "_since";
 
-    ReplacedFiles(Path dataset) {
+    private final StorePath dataset;
+
+    ReplacedFiles(StorePath dataset) {
         this.dataset = dataset;
     }
 
-    private static Path folder(Path dataset) {
+    private static StorePath folder(StorePath dataset) {
         return dataset.resolve(DatasetPaths.OWN).resolve("replaced");
+    }
+
+    /** Notes when a run replaces files, before the first of them is kept. */
+    void begin(String run) throws IOException {
+        note(folder(dataset).resolve(run));
+    }
+
+    private static void note(StorePath run) throws IOException {
+        run.resolve(SINCE).replace(Long.toString(System.currentTimeMillis()).getBytes(US_ASCII));
     }
 
     /** Moves a file out of the way of those who list the dataset, if it is still there. */
     void keep(String run, String path) throws IOException {
-        Path kept = folder(dataset).resolve(run).resolve(path);
-        if (!Files.exists(dataset.resolve(path))) {
-            return;
+        StorePath file = dataset.resolve(path);
+        if (file.find().isPresent()) {
+            dataset.store()
+                    .move(
+                            file.path(),
+                            folder(dataset).resolve(run).resolve(path).path());
         }
-        Files.createDirectories(kept.getParent());
-        Files.move(dataset.resolve(path), kept, StandardCopyOption.REPLACE_EXISTING);
-        // A folder made long before by another process that did not end would look old.
-        Files.setLastModifiedTime(folder(dataset).resolve(run), FileTime.fromMillis(System.currentTimeMillis()));
     }
 
     /** Deletes what was replaced before a moment. */
     void deleteBefore(long millis) throws IOException {
-        for (Path run : runs(dataset)) {
-            if (Files.getLastModifiedTime(run).toMillis() < millis) {
-                StagingAreas.delete(run);
+        for (StorePath run : runs(dataset)) {
+            Optional<Long> since = run.resolve(SINCE).read().map(ReplacedFiles::millis);
+            if (since.isEmpty()) {
+                // From now on it has its time.
+                note(run);
+            } else if (since.get() < millis) {
+                run.store().deleteFolder(run.path());
             }
         }
     }
 
-    private static List<Path> runs(Path dataset) throws IOException {
-        if (!Files.isDirectory(folder(dataset))) {
-            return List.of();
-        }
-        try (Stream<Path> runs = Files.list(folder(dataset))) {
-            return runs.toList();
-        }
+    private static long millis(Store.Content note) {
+        return Long.parseLong(new String(note.bytes(), US_ASCII).strip());
+    }
+
+    private static List<StorePath> runs(StorePath dataset) throws IOException {
+        StorePath folder = folder(dataset);
+        return folder.store().children(folder.path()).stream()
+                .map(folder::resolve)
+                .toList();
     }
 
     /**
@@ -63,24 +77,26 @@ public final class ReplacedFiles {
      * more.
      */
     public static Optional<DataFile> find(DataFile file) {
+        StorePath path = file.path();
         try {
-            Optional<Path> published = DatasetPaths.placeOfStaged(file.path());
+            Optional<StorePath> published = DatasetPaths.placeOfStaged(path);
             if (published.isPresent()) {
-                return published.filter(Files::exists).map(file::at);
+                return published.get().find().map(found -> file.at(published.get()));
             }
-            for (Path root = file.path().getParent(); root != null; root = root.getParent()) {
-                for (Path run : runs(root)) {
-                    Path kept = run.resolve(root.relativize(file.path()));
-                    if (Files.exists(kept)) {
+            for (Optional<StorePath> root = path.parent();
+                    root.isPresent();
+                    root = root.get().parent()) {
+                String relative = root.get().relative(path.path()).orElseThrow();
+                for (StorePath run : runs(root.get())) {
+                    StorePath kept = run.resolve(relative);
+                    if (kept.find().isPresent()) {
                         return Optional.of(file.at(kept));
                     }
                 }
             }
             return Optional.empty();
-        } catch (NoSuchFileException e) {
-            return Optional.empty();
         } catch (IOException e) {
-            throw Io.failure("read", file.path(), e);
+            throw Io.failure("read", path, e);
         }
     }
 }

@@ -3,123 +3,82 @@ package org.unimeros.storage.commit;
 import static java.nio.charset.StandardCharsets.US_ASCII;
 
 import java.io.IOException;
-import java.nio.ByteBuffer;
-import java.nio.channels.FileChannel;
-import java.nio.channels.FileLock;
-import java.nio.channels.OverlappingFileLockException;
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
-import java.util.Comparator;
-import java.util.List;
 import java.util.Set;
 import java.util.TreeSet;
-import java.util.concurrent.ConcurrentHashMap;
-import java.util.stream.Stream;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.Store;
+import org.unimeros.storage.store.StoreLock;
+import org.unimeros.storage.store.StorePath;
 
 /** The places where runs put their files before they publish them, each locked while its run is alive; and the lock of the whole dataset. */
 final class StagingAreas {
 
-    /** File locks hold between processes only; within one, this does. */
-    private static final Object IN_PROCESS = new Object();
-
-    /**
-     * Lock files that this process holds. It must not open them again: on closing a file, systems drop all locks that the process has on it,
-     * whichever channel took them.
-     */
-    private static final Set<Path> ALIVE = ConcurrentHashMap.newKeySet();
-
     private static final String LOCK = ".lock";
 
     private final DatasetPaths paths;
+    private final Store store;
 
     StagingAreas(DatasetPaths paths) {
         this.paths = paths;
+        this.store = paths.root().store();
     }
 
     /** Locks the place for the files of a run; fails when somebody writes the same run. */
     StagingArea lock(String run) throws IOException {
-        Path lockFile = lockFile(run);
-        if (!ALIVE.add(lockFile)) {
-            throw new ResourceFailure("this process writes run " + run + " to " + paths.root() + " already");
-        }
-        StagingArea area = null;
-        try {
-            FileChannel channel = FileChannel.open(
-                    lockFile, StandardOpenOption.CREATE, StandardOpenOption.READ, StandardOpenOption.WRITE);
-            if (tryLock(channel) == null) {
-                channel.close();
-                throw new ResourceFailure("another process writes run " + run + " to " + paths.root());
-            }
-            area = new StagingArea(paths.stagingOf(run), lockFile, channel);
-            return area;
-        } finally {
-            if (area == null) {
-                ALIVE.remove(lockFile);
-            }
-        }
+        StoreLock lock = store.tryLock(lockFile(run))
+                .orElseThrow(() -> new ResourceFailure("run " + run + " is being written to " + paths.root()
+                        + " already, by this process or another one; wait for it, or end it"));
+        return new StagingArea(paths.stagingOf(run), lock);
     }
 
-    /** Null when somebody else holds the lock. */
-    private static FileLock tryLock(FileChannel channel) throws IOException {
-        try {
-            return channel.tryLock();
-        } catch (OverlappingFileLockException e) {
-            // Another copy of this class in the process does not see what this one holds.
-            return null;
-        }
-    }
-
-    private Path lockFile(String run) throws IOException {
-        return paths.staging().toRealPath().resolve(run + LOCK);
+    private String lockFile(String run) {
+        return paths.staging().resolve(run + LOCK).path();
     }
 
     /** A folder for the files of one run, and the lock that keeps others from removing it. */
-    record StagingArea(Path folder, Path lockFile, FileChannel lock) {
+    record StagingArea(StorePath folder, StoreLock lock) {
+
         /** Notes how many publications the run has seen, unless it has before it started again. */
         void sawPublished(long end) throws IOException {
-            if (lock.size() == 0) {
-                lock.write(ByteBuffer.wrap(Long.toString(end).getBytes(US_ASCII)), 0);
+            if (seenNote().find().isEmpty()) {
+                seenNote().replace(Long.toString(end).getBytes(US_ASCII));
             }
         }
 
         /** The place behind the publications that there were when the run began. */
         long seen() throws IOException {
-            ByteBuffer text = ByteBuffer.allocate(32);
-            lock.read(text, 0);
-            return Long.parseLong(new String(text.array(), 0, text.position(), US_ASCII));
+            Store.Content note = seenNote()
+                    .read()
+                    .orElseThrow(() -> new IOException("the files of the run are not in " + folder + " any more"));
+            return Long.parseLong(new String(note.bytes(), US_ASCII));
+        }
+
+        private StorePath seenNote() {
+            return folder.resolve("_seen");
         }
 
         void release(boolean keepFiles) throws IOException {
-            try (lock) {
+            try {
                 if (!keepFiles) {
-                    delete(folder);
+                    folder.store().deleteFolder(folder.path());
                 }
             } finally {
-                ALIVE.remove(lockFile);
+                lock.remove();
             }
-            Files.deleteIfExists(lockFile);
         }
     }
 
     /** Deletes the files of runs that nobody writes any more. */
     void removeDead() throws IOException {
-        if (!Files.isDirectory(paths.staging())) {
-            return;
-        }
         // A process can die before it has made its folder, or when it has just removed it, and leave its lock alone.
         Set<String> runs = new TreeSet<>();
-        try (Stream<Path> all = Files.list(paths.staging())) {
-            all.forEach(path -> {
-                String name = path.getFileName().toString();
-                if (name.endsWith(LOCK)) {
-                    runs.add(name.substring(0, name.length() - LOCK.length()));
-                } else if (Files.isDirectory(path)) {
-                    runs.add(name);
-                }
-            });
+        for (String name : store.children(paths.staging().path())) {
+            boolean isLock = name.endsWith(LOCK);
+            boolean isRun = isLock || store.isFolder(paths.stagingOf(name).path());
+            if (isRun) {
+                runs.add(isLock ? name.substring(0, name.length() - LOCK.length()) : name);
+            }
         }
         for (String run : runs) {
             removeIfDead(run);
@@ -127,15 +86,9 @@ final class StagingAreas {
     }
 
     private void removeIfDead(String run) throws IOException {
-        Path lockFile = lockFile(run);
-        if (ALIVE.contains(lockFile)) {
-            return;
-        }
-        try (FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE)) {
-            if (tryLock(channel) != null) {
-                delete(paths.stagingOf(run));
-                Files.deleteIfExists(lockFile);
-            }
+        StoreLock lock = store.tryLock(lockFile(run)).orElse(null);
+        if (lock != null) {
+            new StagingArea(paths.stagingOf(run), lock).release(false);
         }
     }
 
@@ -151,29 +104,15 @@ final class StagingAreas {
      * @param doing what is done to the dataset, for the message of a failure
      */
     void underLock(String doing, Work work) {
-        synchronized (IN_PROCESS) {
-            Path lockFile = paths.publishLock();
-            try (FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
-                    FileLock lock = channel.lock()) {
-                if (lock.isValid()) {
-                    work.run();
-                }
-            } catch (IOException e) {
-                throw Io.failure(doing, paths.root(), e);
+        try {
+            StoreLock lock = store.lock(paths.publishLock().path());
+            try {
+                work.run();
+            } finally {
+                lock.close();
             }
-        }
-    }
-
-    static void delete(Path folder) throws IOException {
-        if (!Files.exists(folder)) {
-            return;
-        }
-        List<Path> all;
-        try (Stream<Path> walk = Files.walk(folder)) {
-            all = walk.sorted(Comparator.reverseOrder()).toList();
-        }
-        for (Path path : all) {
-            Files.deleteIfExists(path);
+        } catch (IOException e) {
+            throw Io.failure(doing, paths.root(), e);
         }
     }
 }

@@ -1,10 +1,10 @@
 package org.unimeros.storage.commit;
 
 import java.io.Serializable;
-import java.nio.file.Path;
 import java.util.List;
 import org.unimeros.storage.format.Format;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * Where and how rows are written.
@@ -14,7 +14,7 @@ import org.unimeros.storage.format.FormatOptions;
  * @param keepReplacedMillis how long replaced files stay for readers that have listed them
  */
 public record WriteSpec(
-        Path location,
+        StorePath location,
         Format format,
         FormatOptions options,
         List<String> partitionColumns,
@@ -35,7 +35,7 @@ public record WriteSpec(
 
     /** What is replaced is refused when another run has written it meanwhile, and kept for a while. */
     public WriteSpec(
-            Path location, Format format, FormatOptions options, List<String> partitionColumns, WriteMode mode) {
+            StorePath location, Format format, FormatOptions options, List<String> partitionColumns, WriteMode mode) {
         this(location, format, options, partitionColumns, mode, false, KEEP_REPLACED_MILLIS);
     }
 }

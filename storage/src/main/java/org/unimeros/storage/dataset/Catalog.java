@@ -15,6 +15,7 @@ import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * Datasets by name: those that a file declares, and those that are found in a folder, by the names of its sub-folders
@@ -59,7 +60,7 @@ public final class Catalog {
                 }
             }
         } catch (IOException e) {
-            throw Io.failure("list", folder, e);
+            throw Io.failure("list", folder.toString(), e);
         }
         Path declarations = folder.resolve(FILE_NAME);
         if (Files.exists(declarations)) {
@@ -79,7 +80,7 @@ public final class Catalog {
     }
 
     private static DataFile file(Path path) {
-        return new DataFile(path, 0, 0);
+        return new DataFile(StorePath.of(path), 0, 0);
     }
 
     private static String bareName(String fileName) {
@@ -160,7 +161,7 @@ public final class Catalog {
      *
      * @throws UserMistake when it is in several places, or in those that fit a pattern
      */
-    public Path location(String nameOrPath) {
+    public StorePath location(String nameOrPath) {
         requireRight(nameOrPath);
         DatasetSpec named = byName.get(key(nameOrPath));
         if (named != null) {
@@ -175,7 +176,8 @@ public final class Catalog {
             throw new UserMistake("'" + nameOrPath + "' is a pattern; name the one folder that is to be written");
         }
         Path path = path(nameOrPath).orElseThrow(() -> new UserMistake("'" + nameOrPath + "' is no path"));
-        return path.getNameCount() == 1 && folder.isPresent() ? folder.get().resolve(path) : path;
+        return StorePath.of(
+                path.getNameCount() == 1 && folder.isPresent() ? folder.get().resolve(path) : path);
     }
 
     private static Optional<Path> path(String text) {

@@ -90,7 +90,7 @@ final class CatalogFile {
                     .map(mark -> ":" + (mark.getLine() + 1))
                     .orElse("");
         } catch (IOException e) {
-            throw Io.failure("read", file, e);
+            throw Io.failure("read", file.toString(), e);
         }
     }
 
@@ -114,7 +114,7 @@ final class CatalogFile {
         } catch (YamlEngineException e) {
             throw new UserMistake(file + ": " + e.getMessage().split("\n")[0], e);
         } catch (IOException e) {
-            throw Io.failure("read", file, e);
+            throw Io.failure("read", file.toString(), e);
         }
     }
 

@@ -1,7 +1,6 @@
 package org.unimeros.storage.dataset;
 
 import java.nio.charset.Charset;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -28,6 +27,7 @@ import org.unimeros.engine.source.TableSource;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Format;
+import org.unimeros.storage.store.StorePath;
 
 /** A dataset that was opened: its files were listed and its columns are known. Immutable; scans see the listed files. */
 public final class Dataset implements TableSource {
@@ -79,7 +79,7 @@ public final class Dataset implements TableSource {
     public static Dataset open(DatasetSpec said, Formats formats) {
         List<DataFile> raw = new ArrayList<>();
         List<String> paths = new ArrayList<>();
-        Set<Path> seen = new HashSet<>();
+        Set<StorePath> seen = new HashSet<>();
         for (Location location : said.locations()) {
             boolean isFile = location.isFile();
             for (DataFile file : location.list(said.name())) {

@@ -75,7 +75,7 @@ public final class Formats {
 
     /** The format that a file's ending stands for. */
     public Optional<Format> byEnding(DataFile file) {
-        String name = file.path().getFileName().toString().toLowerCase(Locale.ROOT);
+        String name = file.path().name().toLowerCase(Locale.ROOT);
         String plain = name.endsWith(".gz") ? name.substring(0, name.length() - ".gz".length()) : name;
         String ending = plain.substring(plain.lastIndexOf('.') + 1);
         return switch (ending) {

@@ -1,5 +1,6 @@
 package org.unimeros.storage.dataset;
 
+import java.io.IOException;
 import java.nio.file.FileSystems;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -14,6 +15,8 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.storage.commit.DatasetFolder;
 import org.unimeros.storage.commit.PartitionPath;
 import org.unimeros.storage.format.DataFile;
+import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * Where files are: a file, a folder with all that is below, or a pattern of paths, in which {@code *} stands for any characters but the
@@ -23,11 +26,11 @@ import org.unimeros.storage.format.DataFile;
  * @param base the file or folder; of a pattern, that in which it begins
  * @param pattern what fits paths below the folder; empty for all of them
  */
-record Location(Path base, Optional<String> pattern) {
+record Location(StorePath base, Optional<String> pattern) {
 
     /** The place of a path as it stands. */
     static Location of(Path path) {
-        return new Location(path, Optional.empty());
+        return new Location(StorePath.of(path), Optional.empty());
     }
 
     /** The place that a text means: a path, where that is there, or a pattern. */
@@ -48,7 +51,7 @@ record Location(Path base, Optional<String> pattern) {
             pattern = base.getFileName() + "/" + pattern;
             base = base.getParent() == null ? Path.of("") : base.getParent();
         }
-        return new Location(base, Optional.of(pattern));
+        return new Location(StorePath.of(base), Optional.of(pattern));
     }
 
     static boolean isPattern(String text) {
@@ -56,11 +59,19 @@ record Location(Path base, Optional<String> pattern) {
     }
 
     boolean exists() {
-        return Files.exists(base);
+        try {
+            return base.exists();
+        } catch (IOException e) {
+            throw Io.failure("look at", base, e);
+        }
     }
 
     boolean isFile() {
-        return Files.isRegularFile(base);
+        try {
+            return base.find().isPresent();
+        } catch (IOException e) {
+            throw Io.failure("look at", base, e);
+        }
     }
 
     /**
@@ -79,9 +90,9 @@ record Location(Path base, Optional<String> pattern) {
         }
         List<DataFile> fitting = fitting(folder, pattern.get().replaceAll("/+$", ""));
         if (fitting.isEmpty()) {
-            throw new UserMistake(
-                    "dataset " + dataset + ": no file fits " + pattern.get() + " in " + base.toAbsolutePath()
-                            + "; files and folders whose names begin with a dot or an underscore do not count");
+            throw new UserMistake("dataset " + dataset + ": no file fits " + pattern.get() + " in "
+                    + base.store().absolute(base.path())
+                    + "; files and folders whose names begin with a dot or an underscore do not count");
         }
         return fitting;
     }
@@ -93,7 +104,8 @@ record Location(Path base, Optional<String> pattern) {
         for (int n = 1; n <= steps.length; n++) {
             beginnings.add(matcher(String.join("/", Arrays.copyOf(steps, n))));
         }
-        Predicate<Path> wanted = path -> {
+        Predicate<String> wanted = text -> {
+            Path path = Path.of(text);
             int n = Math.min(path.getNameCount(), beginnings.size());
             return n == 0 || beginnings.get(n - 1).matches(path.subpath(0, n));
         };

@@ -3,28 +3,32 @@ package org.unimeros.storage.format;
 import java.io.Serializable;
 import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Path;
 import java.util.Objects;
 import java.util.Optional;
+import org.unimeros.storage.store.StorePath;
+import org.unimeros.storage.store.StoredFile;
 
 /** A file of a dataset as it was listed. */
 public final class DataFile implements Serializable {
 
     private static final long serialVersionUID = 1;
 
-    private final Path path;
+    private final StorePath path;
     private final long bytes;
     private final long modifiedMillis;
     /** The name of the encoding of its text; null where it is UTF-8 or no text. */
     private final String encoding;
-    /** That of the path, which makes a new one whenever it is asked for it. */
-    private transient String text;
 
-    public DataFile(Path path, long bytes, long modifiedMillis) {
+    /** A file of a store as it was listed there. */
+    public static DataFile of(StorePath place, StoredFile file) {
+        return new DataFile(new StorePath(place.store(), file.path()), file.bytes(), file.modifiedMillis());
+    }
+
+    public DataFile(StorePath path, long bytes, long modifiedMillis) {
         this(path, bytes, modifiedMillis, null);
     }
 
-    private DataFile(Path path, long bytes, long modifiedMillis, String encoding) {
+    private DataFile(StorePath path, long bytes, long modifiedMillis, String encoding) {
         this.path = path;
         this.bytes = bytes;
         this.modifiedMillis = modifiedMillis;
@@ -38,7 +42,7 @@ public final class DataFile implements Serializable {
     }
 
     /** The same in another place. */
-    public DataFile at(Path place) {
+    public DataFile at(StorePath place) {
         return new DataFile(place, bytes, modifiedMillis, encoding);
     }
 
@@ -52,7 +56,7 @@ public final class DataFile implements Serializable {
         return encoding != null || isGzip();
     }
 
-    public Path path() {
+    public StorePath path() {
         return path;
     }
 
@@ -86,11 +90,6 @@ public final class DataFile implements Serializable {
     /** The path. */
     @Override
     public String toString() {
-        String known = text;
-        if (known == null) {
-            known = path.toString();
-            text = known;
-        }
-        return known;
+        return path.toString();
     }
 }

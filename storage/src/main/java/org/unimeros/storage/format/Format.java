@@ -1,6 +1,5 @@
 package org.unimeros.storage.format;
 
-import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -10,6 +9,7 @@ import org.unimeros.engine.expr.Expression;
 import org.unimeros.engine.own.TaskScope;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
+import org.unimeros.storage.store.StorePath;
 
 /** A file format. Implementations have no state and can be used by several threads. */
 public interface Format {
@@ -125,14 +125,14 @@ public interface Format {
     }
 
     /** Makes a writer of one file. */
-    FileWriter write(Path path, Schema schema, FormatOptions options);
+    FileWriter write(StorePath path, Schema schema, FormatOptions options);
 
     /**
      * The same in a task.
      *
      * @param scope what a format that is code of the job is told
      */
-    default FileWriter write(Path path, Schema schema, FormatOptions options, TaskScope scope) {
+    default FileWriter write(StorePath path, Schema schema, FormatOptions options, TaskScope scope) {
         return write(path, schema, options);
     }
 }

@@ -3,16 +3,12 @@ package org.unimeros.storage.format;
 import java.io.FileNotFoundException;
 import java.io.IOException;
 import java.io.InputStream;
-import java.nio.channels.Channels;
-import java.nio.channels.FileChannel;
 import java.nio.file.AccessDeniedException;
 import java.nio.file.FileSystemException;
-import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
-import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
 import java.util.zip.GZIPInputStream;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.storage.store.StorePath;
 
 /** Opening files, and saying in one line what went wrong with one. */
 public final class Io {
@@ -22,7 +18,12 @@ public final class Io {
     private Io() {}
 
     /** What to tell the user of a failed operation on a file. */
-    public static ResourceFailure failure(String operation, Path path, IOException e) {
+    public static ResourceFailure failure(String operation, StorePath path, IOException e) {
+        return failure(operation, path.toString(), e);
+    }
+
+    /** The same, of a file that is no file of a dataset. */
+    public static ResourceFailure failure(String operation, String path, IOException e) {
         String why = switch (e) {
             case NoSuchFileException n -> "it does not exist";
             case FileNotFoundException n -> "it does not exist or may not be read";
@@ -47,16 +48,25 @@ public final class Io {
 
     private static InputStream uncompressed(DataFile file, long start) {
         try {
-            if (file.isGzip()) {
-                return new GZIPInputStream(Files.newInputStream(file.path()), GZIP_BUFFER);
-            }
-            FileChannel channel = FileChannel.open(file.path(), StandardOpenOption.READ);
-            if (start > 0) {
-                channel.position(start);
-            }
-            return Channels.newInputStream(channel);
+            return file.isGzip()
+                    ? unpacked(file.path().stream())
+                    : file.path().open().from(start);
         } catch (IOException e) {
             throw failure("read", file.path(), e);
         }
+    }
+
+    private static InputStream unpacked(InputStream packed) throws IOException {
+        try {
+            return new GZIPInputStream(packed, GZIP_BUFFER);
+        } catch (IOException e) {
+            packed.close();
+            throw e;
+        }
+    }
+
+    /** A new file, whose bytes are counted. */
+    public static CountingOutput create(StorePath path) throws IOException {
+        return new CountingOutput(path.create());
     }
 }

@@ -11,8 +11,8 @@ import java.nio.charset.CharsetEncoder;
 import java.nio.charset.CoderResult;
 import java.nio.charset.CodingErrorAction;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Path;
 import org.unimeros.engine.error.BadData;
+import org.unimeros.storage.store.StorePath;
 
 /** Text in some encoding, as UTF-8. Not thread-safe. */
 final class Utf8Input extends InputStream {
@@ -21,7 +21,7 @@ final class Utf8Input extends InputStream {
 
     private final InputStream in;
     private final Charset encoding;
-    private final Path file;
+    private final StorePath file;
     private final CharsetDecoder decoder;
     private final CharsetEncoder encoder = StandardCharsets.UTF_8.newEncoder();
     /** Those behind have room for all that comes of what is before, so that nothing is left over. */
@@ -31,7 +31,7 @@ final class Utf8Input extends InputStream {
     private final ByteBuffer ready = ByteBuffer.allocate(6 * CHUNK).flip();
     private boolean hasEnded;
 
-    Utf8Input(InputStream in, Charset encoding, Path file) {
+    Utf8Input(InputStream in, Charset encoding, StorePath file) {
         this.in = in;
         this.encoding = encoding;
         this.file = file;

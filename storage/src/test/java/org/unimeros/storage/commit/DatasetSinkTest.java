@@ -10,7 +10,6 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
-import java.nio.file.attribute.FileTime;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -34,6 +33,8 @@ import org.unimeros.engine.source.TableSink.TaskWriter;
 import org.unimeros.storage.dataset.Formats;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.store.LocalStore;
+import org.unimeros.storage.store.StorePath;
 
 class DatasetSinkTest {
 
@@ -44,7 +45,11 @@ class DatasetSinkTest {
 
     private DatasetSink sink(WriteMode mode, String run) {
         WriteSpec spec = new WriteSpec(
-                root.resolve("d"), new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of("day"), mode);
+                StorePath.of(root.resolve("d")),
+                new Formats().byName("csv"),
+                FormatOptions.DEFAULTS,
+                List.of("day"),
+                mode);
         return new DatasetSink(spec, SCHEMA, run);
     }
 
@@ -77,11 +82,11 @@ class DatasetSinkTest {
 
     /** The values of x by partition folder, as a reader sees them now. */
     private Map<String, List<String>> seen() throws IOException {
-        DatasetFolder folder = new DatasetFolder(root.resolve("d"));
+        DatasetFolder folder = new DatasetFolder(StorePath.of(root.resolve("d")));
         Map<String, List<String>> seen = new TreeMap<>();
         for (DataFile file : folder.list()) {
             String path = folder.relative(file);
-            List<String> lines = Files.readAllLines(file.path());
+            List<String> lines = Files.readAllLines(Path.of(file.toString()));
             seen.computeIfAbsent(path.substring(0, path.indexOf('/')), k -> new ArrayList<>())
                     .addAll(lines.subList(1, lines.size()));
         }
@@ -92,8 +97,8 @@ class DatasetSinkTest {
         try (Stream<Path> all = Files.walk(root.resolve("d"))) {
             return all.filter(Files::isRegularFile)
                     .map(p -> root.resolve("d").relativize(p).toString())
-                    .filter(p ->
-                            p.startsWith("_unimeros") && !p.matches("_unimeros/(publish.lock|generation|published)"))
+                    .filter(p -> p.startsWith("_unimeros")
+                            && !p.matches("_unimeros/(publish.lock|generation|published|\\.changing)"))
                     .filter(p -> !p.startsWith("_unimeros/replaced/"))
                     .toList();
         }
@@ -135,17 +140,24 @@ class DatasetSinkTest {
         sink.publish(List.of(writer.finish()));
         assertEquals(expected, seen(), "rows of a partition keep their order");
         assertEquals(List.of(), leftBehind());
-        assertEquals(partitions, new DatasetFolder(root.resolve("d")).list().size(), "a file for each partition");
+        assertEquals(
+                partitions,
+                new DatasetFolder(StorePath.of(root.resolve("d"))).list().size(),
+                "a file for each partition");
     }
 
     /** With few files at once, rows are put aside again and again. */
     @Test
     void rowsThatArePutAsideSeveralTimesAllArrive() throws IOException {
         WriteSpec spec = new WriteSpec(
-                root.resolve("d"), new Formats().byName("csv"), FormatOptions.DEFAULTS, List.of("day"), WriteMode.FAIL);
+                StorePath.of(root.resolve("d")),
+                new Formats().byName("csv"),
+                FormatOptions.DEFAULTS,
+                List.of("day"),
+                WriteMode.FAIL);
         Path staging = Files.createDirectories(root.resolve("s"));
-        PartitionedWriter writer =
-                new PartitionedWriter(staging, "p", spec, SCHEMA, new int[] {1}, new int[] {0}, TaskScope.NONE, 5, 3);
+        PartitionedWriter writer = new PartitionedWriter(
+                StorePath.of(staging), "p", spec, SCHEMA, new int[] {1}, new int[] {0}, TaskScope.NONE, 5, 3);
         Map<String, List<String>> expected = new TreeMap<>();
         for (int i = 0; i < 900; i++) {
             String day = "d" + i * 7 % 200;
@@ -221,7 +233,7 @@ class DatasetSinkTest {
             for (int deleted = 0; deleted <= 2; deleted++) {
                 crashWhilePublishing(moved, deleted);
                 assertEquals(after, seen(), "a reader, " + moved + " moved, " + deleted + " deleted");
-                new DatasetFolder(root.resolve("d")).completeLeftovers();
+                new DatasetFolder(StorePath.of(root.resolve("d"))).completeLeftovers();
                 assertEquals(after, seen(), "after completion");
                 assertEquals(List.of(), leftBehind());
                 publish(WriteMode.REPLACE, "again" + moved + deleted, 1, "a", 2, "b", 3, "c");
@@ -236,13 +248,13 @@ class DatasetSinkTest {
         Files.createDirectories(staged.resolve("day=b"));
         Files.writeString(staged.resolve("day=a/dead-0.csv"), "x\n10\n");
         Files.writeString(staged.resolve("day=b/dead-0.csv"), "x\n20\n");
-        DatasetFolder folder = new DatasetFolder(d);
+        DatasetFolder folder = new DatasetFolder(StorePath.of(d));
         List<String> removed = folder.list().stream()
                 .map(folder::relative)
                 .filter(p -> !p.startsWith("day=c"))
                 .toList();
         List<String> added = List.of("day=a/dead-0.csv", "day=b/dead-0.csv");
-        new Publication("dead", added, removed).write(d.resolve("_unimeros/publication.json"));
+        Files.write(d.resolve("_unimeros/publication.json"), new Publication("dead", added, removed).text());
         for (String path : removed.subList(0, deleted)) {
             Files.delete(d.resolve(path));
         }
@@ -263,7 +275,7 @@ class DatasetSinkTest {
         assertEquals(Map.of("day=a", List.of("1"), "day=b", List.of("2")), seen());
         DatasetSink again = new DatasetSink(
                 new WriteSpec(
-                        root.resolve("d"),
+                        StorePath.of(root.resolve("d")),
                         new Formats().byName("csv"),
                         FormatOptions.DEFAULTS,
                         List.of("day"),
@@ -297,14 +309,15 @@ class DatasetSinkTest {
     /** A run that begins looks at the locks of others, and must not drop one that its own process holds. */
     @Test
     void whatOtherProcessesSeeOfARunStaysLockedWhenAnotherOneBegins() throws Exception {
-        DatasetFolder folder = new DatasetFolder(root.resolve("d"));
+        DatasetFolder folder = new DatasetFolder(StorePath.of(root.resolve("d")));
         StagingAreas.StagingArea first = folder.begin("r1");
         StagingAreas.StagingArea second = folder.begin("r2");
-        assertEquals("locked", seenByAnotherProcess(first.lockFile()));
+        Path lockFile = root.resolve("d/_unimeros/staging/r1.lock");
+        assertEquals("locked", seenByAnotherProcess(lockFile));
         second.release(false);
-        assertEquals("locked", seenByAnotherProcess(first.lockFile()));
+        assertEquals("locked", seenByAnotherProcess(lockFile));
         first.release(false);
-        assertFalse(Files.exists(first.lockFile()));
+        assertFalse(Files.exists(lockFile));
     }
 
     private String seenByAnotherProcess(Path lockFile) throws Exception {
@@ -375,7 +388,7 @@ class DatasetSinkTest {
         Files.delete(obstacle.getParent());
         Map<String, List<String>> after = Map.of("day=a", List.of("10"), "day=b", List.of("20"));
         assertEquals(after, seen());
-        new DatasetFolder(root.resolve("d")).completeLeftovers();
+        new DatasetFolder(StorePath.of(root.resolve("d"))).completeLeftovers();
         assertEquals(after, seen());
         assertEquals(List.of(), leftBehind());
     }
@@ -426,14 +439,15 @@ class DatasetSinkTest {
     @Test
     void aRecordedFileThatIsNowhereIsSaidAndNothingIsRemoved() throws IOException {
         publish(WriteMode.FAIL, "r1", 1, "a");
-        Path file = new DatasetFolder(root.resolve("d")).list().get(0).path();
-        String present = root.resolve("d").relativize(file).toString();
-        new Publication("r2", List.of("day=b/gone.csv"), List.of(present))
-                .write(root.resolve("d/_unimeros/publication.json"));
+        DatasetFolder folder = new DatasetFolder(StorePath.of(root.resolve("d")));
+        String present = folder.relative(folder.list().get(0));
+        Files.write(
+                root.resolve("d/_unimeros/publication.json"),
+                new Publication("r2", List.of("day=b/gone.csv"), List.of(present)).text());
         BadData e = assertThrows(BadData.class, this::seen);
         assertTrue(e.getMessage().contains("lacks day=b/gone.csv"), e.getMessage());
-        assertThrows(BadData.class, () -> new DatasetFolder(root.resolve("d")).completeLeftovers());
-        assertTrue(Files.exists(file));
+        assertThrows(BadData.class, () -> new DatasetFolder(StorePath.of(root.resolve("d"))).completeLeftovers());
+        assertTrue(Files.exists(root.resolve("d").resolve(present)));
     }
 
     @Test
@@ -481,7 +495,7 @@ class DatasetSinkTest {
     @Test
     void onTopOfOthersIsReplacedWhereThatIsWanted() throws IOException {
         WriteSpec onTop = new WriteSpec(
-                root.resolve("d"),
+                StorePath.of(root.resolve("d")),
                 new Formats().byName("csv"),
                 FormatOptions.DEFAULTS,
                 List.of("day"),
@@ -501,7 +515,7 @@ class DatasetSinkTest {
         publish(WriteMode.FAIL, "r1", 1, "a");
         DatasetSink sink = sink(WriteMode.REPLACE, "r2");
         TaskOutput output = write(sink, 0, rows(2, "a"));
-        StagingAreas.delete(root.resolve("d/_unimeros/staging/r2"));
+        LocalStore.INSTANCE.deleteFolder(root.resolve("d/_unimeros/staging/r2").toString());
         ResourceFailure e = assertThrows(ResourceFailure.class, () -> sink.publish(List.of(output)));
         assertTrue(e.getMessage().contains("is not there any more"), e.getMessage());
         sink.abandon();
@@ -511,12 +525,13 @@ class DatasetSinkTest {
     @Test
     void replacedFilesAreKeptForReadersAndDeletedWhenTheyAreOld() throws IOException {
         publish(WriteMode.FAIL, "r1", 1, "a");
-        DataFile listed = new DatasetFolder(root.resolve("d")).list().get(0);
+        DataFile listed =
+                new DatasetFolder(StorePath.of(root.resolve("d"))).list().get(0);
         publish(WriteMode.REPLACE, "r2", 2, "a");
-        assertFalse(Files.exists(listed.path()));
+        assertFalse(Files.exists(Path.of(listed.toString())));
         DataFile kept = ReplacedFiles.find(listed).orElseThrow();
-        assertEquals(List.of("x", "1"), Files.readAllLines(kept.path()));
-        Files.setLastModifiedTime(root.resolve("d/_unimeros/replaced/r2"), FileTime.fromMillis(1));
+        assertEquals(List.of("x", "1"), Files.readAllLines(Path.of(kept.toString())));
+        Files.writeString(root.resolve("d/_unimeros/replaced/r2/_since"), "1");
         publish(WriteMode.APPEND, "r3", 3, "a");
         assertEquals(Optional.empty(), ReplacedFiles.find(listed));
         assertEquals(Map.of("day=a", List.of("2", "3")), seen());

@@ -32,6 +32,7 @@ import org.unimeros.engine.expr.Operators;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.dataset.Formats;
+import org.unimeros.storage.store.StorePath;
 
 /** Files that are not as they should be: one clear line, the right place, and the rest still read where that is wanted. */
 class BadInputTest {
@@ -44,7 +45,7 @@ class BadInputTest {
     private DataFile file(String name, byte[] bytes) throws IOException {
         Path path = folder.resolve(name);
         Files.write(path, bytes);
-        return new DataFile(path, bytes.length, System.nanoTime());
+        return new DataFile(StorePath.of(path), bytes.length, System.nanoTime());
     }
 
     private DataFile file(String name, String text) throws IOException {
@@ -198,7 +199,7 @@ class BadInputTest {
     private DataFile parquet(int rows) throws IOException {
         Schema schema = Schema.of(Field.of("id", DataType.LONG), Field.of("name", DataType.TEXT));
         Path path = folder.resolve("whole.parquet");
-        try (FileWriter writer = formats.byName("parquet").write(path, schema, FormatOptions.DEFAULTS)) {
+        try (FileWriter writer = formats.byName("parquet").write(StorePath.of(path), schema, FormatOptions.DEFAULTS)) {
             for (int group = 0; group < 4; group++) {
                 long[] ids = new long[rows];
                 StringBuilder names = new StringBuilder();
@@ -216,7 +217,7 @@ class BadInputTest {
             }
             writer.finish();
         }
-        return new DataFile(path, Files.size(path), 1);
+        return new DataFile(StorePath.of(path), Files.size(path), 1);
     }
 
     @Test
@@ -245,7 +246,7 @@ class BadInputTest {
 
     @Test
     void aMissingFileIsNamed() {
-        DataFile gone = new DataFile(folder.resolve("gone.parquet"), 100, 1);
+        DataFile gone = new DataFile(StorePath.of(folder.resolve("gone.parquet")), 100, 1);
         ResourceFailure e = assertThrows(
                 ResourceFailure.class, () -> formats.byName("parquet").pieces(gone, List.of(), List.of(), 100));
         assertTrue(e.getMessage().endsWith("gone.parquet: it does not exist"), e.getMessage());

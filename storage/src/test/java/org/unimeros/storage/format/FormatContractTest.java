@@ -30,6 +30,7 @@ import org.unimeros.engine.data.Values;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.dataset.Formats;
+import org.unimeros.storage.store.StorePath;
 
 /** What every format that holds typed columns must do. */
 class FormatContractTest {
@@ -167,7 +168,7 @@ class FormatContractTest {
 
     private DataFile write(Format format, List<List<Object>> rows, int batchRows) throws IOException {
         Path path = folder.resolve("data" + format.ending());
-        try (FileWriter writer = format.write(path, SCHEMA, FormatOptions.DEFAULTS)) {
+        try (FileWriter writer = format.write(StorePath.of(path), SCHEMA, FormatOptions.DEFAULTS)) {
             for (int from = 0; from < rows.size(); from += batchRows) {
                 BatchBuilder builder = new BatchBuilder(SCHEMA);
                 for (List<Object> row : rows.subList(from, Math.min(rows.size(), from + batchRows))) {
@@ -180,7 +181,7 @@ class FormatContractTest {
             }
             assertEquals(writer.finish(), Files.size(path));
         }
-        return new DataFile(path, Files.size(path), 1);
+        return new DataFile(StorePath.of(path), Files.size(path), 1);
     }
 
     private static List<ColumnSpec> columns(String... names) {

@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.storage.store.StorePath;
 
 class LineReaderTest {
 
@@ -20,7 +21,7 @@ class LineReaderTest {
     private DataFile file(String text) throws IOException {
         Path path = folder.resolve("lines.txt");
         Files.writeString(path, text);
-        return new DataFile(path, Files.size(path), 1);
+        return new DataFile(StorePath.of(path), Files.size(path), 1);
     }
 
     private static List<String> lines(Piece piece) {

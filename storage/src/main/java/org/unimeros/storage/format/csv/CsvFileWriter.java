@@ -8,25 +8,25 @@ import java.io.OutputStreamWriter;
 import java.io.UncheckedIOException;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.CodingErrorAction;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.Set;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.storage.format.AsText;
+import org.unimeros.storage.format.CountingOutput;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Io;
 import org.unimeros.storage.format.Notation;
+import org.unimeros.storage.store.StorePath;
 
 /**
  * Writes a header and a record per row. Null is an empty field, or the text that stands for it; a text that reads like null is a field in quotes.
  */
 final class CsvFileWriter implements FileWriter {
 
-    private final Path path;
+    private final StorePath path;
     private final Schema schema;
     private final FormatOptions options;
     private final Notation notation;
@@ -38,13 +38,14 @@ final class CsvFileWriter implements FileWriter {
     private final String nullText;
 
     private final AsText texts;
+    private final CountingOutput bytes;
     private final CsvWriter out;
     private final TextColumn[] columns;
     private final String[] fields;
     private int row;
     private boolean closed;
 
-    CsvFileWriter(Path path, Schema schema, FormatOptions options) {
+    CsvFileWriter(StorePath path, Schema schema, FormatOptions options) {
         this.path = path;
         this.schema = schema;
         this.options = options;
@@ -59,8 +60,9 @@ final class CsvFileWriter implements FileWriter {
         }
         this.fields = new String[schema.size()];
         try {
+            this.bytes = Io.create(path);
             OutputStreamWriter text = new OutputStreamWriter(
-                    Files.newOutputStream(path),
+                    bytes,
                     options.encoding()
                             .newEncoder()
                             .onMalformedInput(CodingErrorAction.REPORT)
@@ -166,11 +168,7 @@ final class CsvFileWriter implements FileWriter {
     @Override
     public long finish() {
         close();
-        try {
-            return Files.size(path);
-        } catch (IOException e) {
-            throw Io.failure("read", path, e);
-        }
+        return bytes.count();
     }
 
     @Override

@@ -3,7 +3,6 @@ package org.unimeros.storage.format.csv;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashSet;
@@ -35,6 +34,7 @@ import org.unimeros.storage.format.Notation;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.Samples;
 import org.unimeros.storage.format.TypeGuess;
+import org.unimeros.storage.store.StorePath;
 
 /** Reads and writes CSV. */
 public final class CsvFormat implements Format {
@@ -271,7 +271,7 @@ public final class CsvFormat implements Format {
     }
 
     @Override
-    public FileWriter write(Path path, Schema schema, FormatOptions options) {
+    public FileWriter write(StorePath path, Schema schema, FormatOptions options) {
         return new CsvFileWriter(path, schema, options);
     }
 }

@@ -8,7 +8,6 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.core.JsonToken;
 import com.fasterxml.jackson.core.io.JsonEOFException;
 import java.io.IOException;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.EnumSet;
 import java.util.HashSet;
@@ -29,6 +28,7 @@ import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.LineReader;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.Samples;
+import org.unimeros.storage.store.StorePath;
 
 /** Reads and writes JSON Lines. */
 public final class JsonLinesFormat implements Format {
@@ -213,7 +213,7 @@ public final class JsonLinesFormat implements Format {
     }
 
     @Override
-    public FileWriter write(Path path, Schema schema, FormatOptions options) {
+    public FileWriter write(StorePath path, Schema schema, FormatOptions options) {
         return new JsonLinesWriter(path, schema);
     }
 }

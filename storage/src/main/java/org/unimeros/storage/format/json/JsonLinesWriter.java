@@ -6,10 +6,7 @@ import com.fasterxml.jackson.core.JsonFactoryBuilder;
 import com.fasterxml.jackson.core.JsonGenerator;
 import com.fasterxml.jackson.core.SerializableString;
 import com.fasterxml.jackson.core.io.SerializedString;
-import java.io.BufferedOutputStream;
 import java.io.IOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import org.unimeros.engine.data.Batch;
@@ -23,8 +20,10 @@ import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.TextColumn;
 import org.unimeros.engine.data.Values;
 import org.unimeros.storage.format.AsText;
+import org.unimeros.storage.format.CountingOutput;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.StorePath;
 
 /** Writes one object per row; dotted column names become nested objects, nulls are left out. */
 final class JsonLinesWriter implements FileWriter {
@@ -99,14 +98,15 @@ final class JsonLinesWriter implements FileWriter {
         }
     }
 
-    private final Path path;
+    private final StorePath path;
     private final Schema schema;
     private final AsText texts;
+    private final CountingOutput bytes;
     private final JsonGenerator out;
     private final Inner row = new Inner("");
     private boolean hasRows;
 
-    JsonLinesWriter(Path path, Schema schema) {
+    JsonLinesWriter(StorePath path, Schema schema) {
         this.path = path;
         this.schema = schema;
         this.texts = new AsText(schema);
@@ -114,8 +114,8 @@ final class JsonLinesWriter implements FileWriter {
             row.add(schema, c, 0);
         }
         try {
-            out = LINES.createGenerator(
-                    new BufferedOutputStream(Files.newOutputStream(path), 1 << 16), JsonEncoding.UTF8);
+            bytes = Io.create(path);
+            out = LINES.createGenerator(bytes, JsonEncoding.UTF8);
         } catch (IOException e) {
             throw Io.failure("write", path, e);
         }
@@ -195,11 +195,7 @@ final class JsonLinesWriter implements FileWriter {
             throw Io.failure("write", path, e);
         }
         close();
-        try {
-            return Files.size(path);
-        } catch (IOException e) {
-            throw Io.failure("read", path, e);
-        }
+        return bytes.count();
     }
 
     @Override

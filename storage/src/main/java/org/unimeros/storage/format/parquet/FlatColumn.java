@@ -6,7 +6,6 @@ import dev.hardwood.metadata.Encoding;
 import dev.hardwood.metadata.RepetitionType;
 import dev.hardwood.schema.SchemaNode.PrimitiveNode;
 import java.io.IOException;
-import java.nio.channels.FileChannel;
 import java.util.EnumSet;
 import java.util.Set;
 import org.apache.parquet.format.DataPageHeader;
@@ -14,6 +13,7 @@ import org.apache.parquet.format.DataPageHeaderV2;
 import org.apache.parquet.format.PageType;
 import org.unimeros.engine.data.Bits;
 import org.unimeros.engine.data.Column;
+import org.unimeros.storage.store.ReadableFile;
 
 /**
  * Reads a column of one value per row from a row group, as many rows at a time as are asked for. Text in a small dictionary
@@ -63,10 +63,10 @@ abstract class FlatColumn {
      *
      * @param width the bytes of each value; 0 when each has a length of its own, or a bit
      */
-    record Stored(FileChannel channel, ColumnChunk chunk, PrimitiveNode node, int width) {}
+    record Stored(ReadableFile file, ColumnChunk chunk, PrimitiveNode node, int width) {}
 
     FlatColumn(Stored stored) {
-        this.pages = new PageStream(stored.channel, stored.chunk);
+        this.pages = new PageStream(stored.file, stored.chunk);
         this.width = stored.width;
         this.isOptional = stored.node.repetitionType() == RepetitionType.OPTIONAL;
         this.rowsLeft = stored.chunk.metaData().numValues();

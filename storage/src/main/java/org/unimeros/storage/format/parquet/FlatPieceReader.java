@@ -6,8 +6,6 @@ import dev.hardwood.metadata.RowGroup;
 import dev.hardwood.schema.SchemaNode;
 import dev.hardwood.schema.SchemaNode.PrimitiveNode;
 import java.io.IOException;
-import java.nio.channels.FileChannel;
-import java.nio.file.StandardOpenOption;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.List;
@@ -20,6 +18,7 @@ import org.unimeros.engine.source.BatchReader;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.Io;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.store.ReadableFile;
 
 /**
  * Reads the row groups of a piece where all wanted columns have one value per row and are written in the usual ways: page by
@@ -31,7 +30,7 @@ final class FlatPieceReader implements BatchReader {
     private final List<ColumnSpec> columns;
     private final SchemaNode[] fields;
     private final Deque<RowGroup> groups;
-    private final FileChannel channel;
+    private final ReadableFile file;
     private final ParquetFormat.Footer footer;
     private FlatColumn[] open;
     private long rowsLeft;
@@ -43,7 +42,7 @@ final class FlatPieceReader implements BatchReader {
         this.footer = footer;
         this.groups = new ArrayDeque<>(groups(piece, footer));
         try {
-            this.channel = FileChannel.open(piece.file().path(), StandardOpenOption.READ);
+            this.file = piece.file().path().open();
         } catch (IOException e) {
             throw Io.failure("read", piece.file().path(), e);
         }
@@ -113,7 +112,7 @@ final class FlatPieceReader implements BatchReader {
         if (chunk.metaData().type() != node.type()) {
             throw PageBytes.damaged("column " + node.name() + " has two types");
         }
-        FlatColumn.Stored stored = new FlatColumn.Stored(channel, chunk, node, width(node));
+        FlatColumn.Stored stored = new FlatColumn.Stored(file, chunk, node, width(node));
         return switch (node.type()) {
             case INT32 -> new FlatNumbers.Ints(stored, type);
             case INT64 -> new FlatNumbers.Longs(stored, type);
@@ -142,7 +141,7 @@ final class FlatPieceReader implements BatchReader {
     @Override
     public void close() {
         try {
-            channel.close();
+            file.close();
         } catch (IOException e) {
             throw Io.failure("close", piece.file().path(), e);
         }

@@ -7,7 +7,6 @@ import dev.hardwood.metadata.CompressionCodec;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.nio.ByteBuffer;
-import java.nio.channels.FileChannel;
 import java.util.Arrays;
 import java.util.zip.CRC32;
 import java.util.zip.GZIPInputStream;
@@ -15,6 +14,7 @@ import org.apache.parquet.format.DataPageHeaderV2;
 import org.apache.parquet.format.PageHeader;
 import org.apache.parquet.format.PageType;
 import org.apache.parquet.format.Util;
+import org.unimeros.storage.store.ReadableFile;
 import org.xerial.snappy.Snappy;
 
 /**
@@ -27,7 +27,7 @@ final class PageStream {
     private static final int HEADER_READ = 1 << 12;
     private static final int LONGEST_HEADER = 1 << 24;
 
-    private final FileChannel channel;
+    private final ReadableFile file;
     private final ColumnMetaData meta;
     private long position;
     private final long end;
@@ -36,8 +36,8 @@ final class PageStream {
     private int filled;
     private byte[] unpacked = new byte[0];
 
-    PageStream(FileChannel channel, ColumnChunk chunk) {
-        this.channel = channel;
+    PageStream(ReadableFile file, ColumnChunk chunk) {
+        this.file = file;
         this.meta = chunk.metaData();
         this.position = chunk.chunkStartOffset();
         this.end = position + meta.totalCompressedSize();
@@ -102,7 +102,7 @@ final class PageStream {
         filled = kept;
         ByteBuffer to = ByteBuffer.wrap(window, kept, wanted);
         while (to.hasRemaining()) {
-            int n = channel.read(to, position);
+            int n = file.read(to, position);
             require(n > 0, "the file is shorter than it was");
             position += n;
             filled += n;

@@ -2,11 +2,7 @@ package org.unimeros.storage.format.parquet;
 
 import static java.nio.charset.StandardCharsets.US_ASCII;
 
-import java.io.BufferedOutputStream;
 import java.io.IOException;
-import java.io.OutputStream;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import org.apache.parquet.format.ColumnChunk;
@@ -18,8 +14,10 @@ import org.apache.parquet.format.Util;
 import org.apache.parquet.schema.MessageType;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Schema;
+import org.unimeros.storage.format.CountingOutput;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Io;
+import org.unimeros.storage.store.StorePath;
 
 /** Writes one Parquet file, row group by row group. */
 final class ParquetFileWriter implements FileWriter {
@@ -27,12 +25,12 @@ final class ParquetFileWriter implements FileWriter {
     private static final long ROW_GROUP_BYTES = 64L << 20;
     private static final byte[] MAGIC = "PAR1".getBytes(US_ASCII);
 
-    private final Path path;
+    private final StorePath path;
     private final Schema schema;
     private final MessageType type;
     private final Compressor compressor;
     private final boolean byLibrary;
-    private final CountingStream out;
+    private final CountingOutput out;
     private final List<RowGroup> rowGroups = new ArrayList<>();
     private OpenGroup group;
     private long rowsInGroup;
@@ -50,19 +48,19 @@ final class ParquetFileWriter implements FileWriter {
         void close();
     }
 
-    ParquetFileWriter(Path path, Schema schema, Compressor compressor) {
+    ParquetFileWriter(StorePath path, Schema schema, Compressor compressor) {
         this(path, schema, compressor, !FlatGroup.canWrite(schema));
     }
 
     /** @param byLibrary whether the library writes even what could be written here */
-    ParquetFileWriter(Path path, Schema schema, Compressor compressor, boolean byLibrary) {
+    ParquetFileWriter(StorePath path, Schema schema, Compressor compressor, boolean byLibrary) {
         this.path = path;
         this.type = ParquetTypes.messageType(schema);
         this.schema = schema;
         this.compressor = compressor;
         this.byLibrary = byLibrary;
         try {
-            this.out = new CountingStream(new BufferedOutputStream(Files.newOutputStream(path), 1 << 16));
+            this.out = Io.create(path);
             out.write(MAGIC);
         } catch (IOException e) {
             throw Io.failure("write", path, e);
@@ -100,16 +98,16 @@ final class ParquetFileWriter implements FileWriter {
             return;
         }
         try {
-            long start = out.count;
+            long start = out.count();
             long uncompressed = 0;
             List<ColumnChunk> written = new ArrayList<>();
             for (ChunkBuffer chunk : group.finish()) {
-                written.add(chunk.writeTo(out, out.count));
+                written.add(chunk.writeTo(out, out.count()));
                 uncompressed += chunk.uncompressedBytes();
             }
             RowGroup made = new RowGroup(written, uncompressed, rowsInGroup);
             made.setFile_offset(start);
-            made.setTotal_compressed_size(out.count - start);
+            made.setTotal_compressed_size(out.count() - start);
             made.setOrdinal((short) rowGroups.size());
             rowGroups.add(made);
             rows += rowsInGroup;
@@ -129,13 +127,13 @@ final class ParquetFileWriter implements FileWriter {
             footer.setColumn_orders(type.getColumns().stream()
                     .map(c -> ColumnOrder.TYPE_ORDER(new TypeDefinedOrder()))
                     .toList());
-            long start = out.count;
+            long start = out.count();
             Util.writeFileMetaData(footer, out);
-            int length = (int) (out.count - start);
+            int length = (int) (out.count() - start);
             out.write(new byte[] {(byte) length, (byte) (length >> 8), (byte) (length >> 16), (byte) (length >> 24)});
             out.write(MAGIC);
             out.close();
-            return out.count;
+            return out.count();
         } catch (IOException e) {
             throw Io.failure("write", path, e);
         }
@@ -148,38 +146,6 @@ final class ParquetFileWriter implements FileWriter {
             out.close();
         } catch (IOException e) {
             throw Io.failure("close", path, e);
-        }
-    }
-
-    /** Knows how many bytes went through. */
-    private static final class CountingStream extends OutputStream {
-        private final OutputStream to;
-        private long count;
-
-        CountingStream(OutputStream to) {
-            this.to = to;
-        }
-
-        @Override
-        public void write(int b) throws IOException {
-            to.write(b);
-            count++;
-        }
-
-        @Override
-        public void write(byte[] bytes, int offset, int length) throws IOException {
-            to.write(bytes, offset, length);
-            count += length;
-        }
-
-        @Override
-        public void flush() throws IOException {
-            to.flush();
-        }
-
-        @Override
-        public void close() throws IOException {
-            to.close();
         }
     }
 }

@@ -1,14 +1,12 @@
 package org.unimeros.storage.format.parquet;
 
 import dev.hardwood.HardwoodContext;
-import dev.hardwood.InputFile;
 import dev.hardwood.metadata.FileMetaData;
 import dev.hardwood.metadata.RowGroup;
 import dev.hardwood.reader.ParquetFileReader;
 import dev.hardwood.schema.FileSchema;
 import dev.hardwood.schema.SchemaNode;
 import java.io.IOException;
-import java.nio.file.Path;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -36,6 +34,7 @@ import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Io;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.Pieces;
+import org.unimeros.storage.store.StorePath;
 
 /** Reads and writes Parquet. Keeps the footers of files that it has seen, as long as they do not change. */
 public final class ParquetFormat implements Format {
@@ -108,7 +107,7 @@ public final class ParquetFormat implements Format {
     private static Footer readFooter(DataFile file) {
         requireReadable(file);
         try (HardwoodContext context = HardwoodContext.create(1);
-                ParquetFileReader reader = ParquetFileReader.open(InputFile.of(file.path()), context)) {
+                ParquetFileReader reader = ParquetFileReader.open(new LibraryInput(file), context)) {
             return new Footer(reader.getFileMetaData(), reader.getFileSchema());
         } catch (IOException | RuntimeException e) {
             throw broken(file, e);
@@ -235,7 +234,7 @@ public final class ParquetFormat implements Format {
     }
 
     @Override
-    public FileWriter write(Path path, Schema schema, FormatOptions options) {
+    public FileWriter write(StorePath path, Schema schema, FormatOptions options) {
         return new ParquetFileWriter(path, schema, Compressor.of(options.compression()));
     }
 }

@@ -1,7 +1,6 @@
 package org.unimeros.storage.format.parquet;
 
 import dev.hardwood.HardwoodContext;
-import dev.hardwood.InputFile;
 import dev.hardwood.metadata.RepetitionType;
 import dev.hardwood.reader.ColumnReader;
 import dev.hardwood.reader.ColumnReaders;
@@ -66,7 +65,7 @@ final class ParquetPieceReader implements BatchReader {
         }
         this.threads = HardwoodContext.create(1);
         try {
-            file = ParquetFileReader.open(InputFile.of(piece.file().path()), threads);
+            file = ParquetFileReader.open(new LibraryInput(piece.file()), threads);
             readers = file.buildColumnReaders(ColumnProjection.columns(names.toArray(String[]::new)))
                     .filter(RowGroupPredicate.byteRange(piece.start(), piece.end()))
                     .batchSize(Batch.TARGET_ROWS)

@@ -1,10 +1,6 @@
 package org.unimeros.storage.format.text;
 
-import java.io.BufferedOutputStream;
 import java.io.IOException;
-import java.io.OutputStream;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.Arrays;
 import java.util.EnumSet;
 import java.util.List;
@@ -19,6 +15,7 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.source.BatchReader;
 import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
+import org.unimeros.storage.format.CountingOutput;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.Format;
@@ -29,6 +26,7 @@ import org.unimeros.storage.format.LineReader;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.Samples;
 import org.unimeros.storage.format.Utf8Check;
+import org.unimeros.storage.store.StorePath;
 
 /** Lines of UTF-8 text. */
 public final class TextFormat implements Format {
@@ -137,19 +135,19 @@ public final class TextFormat implements Format {
     }
 
     @Override
-    public FileWriter write(Path path, Schema schema, FormatOptions options) {
+    public FileWriter write(StorePath path, Schema schema, FormatOptions options) {
         requireWritable(schema);
         return new TextWriter(path);
     }
 
     private static final class TextWriter implements FileWriter {
-        private final Path path;
-        private final OutputStream out;
+        private final StorePath path;
+        private final CountingOutput out;
 
-        TextWriter(Path path) {
+        TextWriter(StorePath path) {
             this.path = path;
             try {
-                this.out = new BufferedOutputStream(Files.newOutputStream(path), 1 << 16);
+                this.out = Io.create(path);
             } catch (IOException e) {
                 throw Io.failure("write", path, e);
             }
@@ -184,7 +182,7 @@ public final class TextFormat implements Format {
         public long finish() {
             try {
                 out.close();
-                return Files.size(path);
+                return out.count();
             } catch (IOException e) {
                 throw Io.failure("write", path, e);
             }

@@ -27,6 +27,7 @@ import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Lenient;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.ReadRows;
+import org.unimeros.storage.store.StorePath;
 
 class CsvReadingTest {
 
@@ -58,7 +59,7 @@ class CsvReadingTest {
     private DataFile file(byte[] bytes) throws IOException {
         Path path = folder.resolve("scans.csv");
         Files.write(path, bytes);
-        return new DataFile(path, bytes.length, 1);
+        return new DataFile(StorePath.of(path), bytes.length, 1);
     }
 
     private DataFile file(String text) throws IOException {

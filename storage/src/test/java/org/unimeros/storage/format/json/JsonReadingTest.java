@@ -32,6 +32,7 @@ import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Lenient;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.ReadRows;
+import org.unimeros.storage.store.StorePath;
 
 class JsonReadingTest {
 
@@ -72,7 +73,7 @@ class JsonReadingTest {
     private Piece file(byte[] bytes) throws IOException {
         Path path = folder.resolve("scans-" + files++ + ".jsonl");
         Files.write(path, bytes);
-        return Piece.whole(new DataFile(path, bytes.length, 1));
+        return Piece.whole(new DataFile(StorePath.of(path), bytes.length, 1));
     }
 
     private Piece file(String... lines) throws IOException {

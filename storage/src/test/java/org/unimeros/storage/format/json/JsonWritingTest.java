@@ -22,6 +22,7 @@ import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.data.Values;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.FormatOptions;
+import org.unimeros.storage.store.StorePath;
 
 /** The lines that are written, byte by byte. */
 class JsonWritingTest {
@@ -34,7 +35,7 @@ class JsonWritingTest {
                 .map(c -> Field.of(c.substring(0, c.indexOf(' ')), DataType.parse(c.substring(c.indexOf(' ') + 1))))
                 .toList());
         Path file = folder.resolve("scans.jsonl");
-        try (FileWriter writer = new JsonLinesFormat().write(file, schema, FormatOptions.DEFAULTS)) {
+        try (FileWriter writer = new JsonLinesFormat().write(StorePath.of(file), schema, FormatOptions.DEFAULTS)) {
             BatchBuilder batch = new BatchBuilder(schema);
             for (int i = 0; i < rows.size(); i++) {
                 for (int c = 0; c < schema.size(); c++) {

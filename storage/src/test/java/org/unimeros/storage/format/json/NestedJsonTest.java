@@ -18,6 +18,7 @@ import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Lenient;
 import org.unimeros.storage.format.Piece;
 import org.unimeros.storage.format.ReadRows;
+import org.unimeros.storage.store.StorePath;
 
 /** Types of nested values, and records in which something inside does not fit. */
 class NestedJsonTest {
@@ -30,7 +31,7 @@ class NestedJsonTest {
     private DataFile file(String... lines) throws IOException {
         Path path = folder.resolve("data.jsonl");
         Files.writeString(path, String.join("\n", lines) + "\n");
-        return new DataFile(path, Files.size(path), System.nanoTime());
+        return new DataFile(StorePath.of(path), Files.size(path), System.nanoTime());
     }
 
     private String types(String... lines) throws IOException {

@@ -25,6 +25,7 @@ import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FileWriter;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.store.StorePath;
 
 /** Files cut off or with changed bytes give an error of one line, or their rows; never anything else, and always an end. */
 class DamagedFileTest {
@@ -39,7 +40,7 @@ class DamagedFileTest {
     private byte[] good() throws IOException {
         Path path = folder.resolve("good.parquet");
         Schema schema = Schema.of(Field.of("id", DataType.LONG));
-        try (FileWriter writer = format.write(path, schema, FormatOptions.DEFAULTS)) {
+        try (FileWriter writer = format.write(StorePath.of(path), schema, FormatOptions.DEFAULTS)) {
             for (int group = 0; group < 3; group++) {
                 long[] ids = new long[200];
                 Arrays.setAll(ids, i -> i % 17);
@@ -54,7 +55,7 @@ class DamagedFileTest {
     private String read(String name, byte[] bytes) throws IOException {
         Path path = folder.resolve(name);
         Files.write(path, bytes);
-        DataFile file = new DataFile(path, bytes.length, 1);
+        DataFile file = new DataFile(StorePath.of(path), bytes.length, 1);
         int rows = 0;
         try {
             for (Piece piece : format.pieces(file, COLUMNS, List.of(), 1000).pieces()) {

@@ -31,6 +31,7 @@ import org.unimeros.engine.source.ReadContext;
 import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.store.StorePath;
 
 /** What is written and read here, and what the libraries write and read, are the same, in all four combinations. */
 class FlatFileTest {
@@ -103,7 +104,8 @@ class FlatFileTest {
     private DataFile write(String name, Schema schema, List<Batch> batches, String codec, boolean byLibrary, int flush)
             throws IOException {
         Path path = folder.resolve(name);
-        try (ParquetFileWriter out = new ParquetFileWriter(path, schema, Compressor.of(codec), byLibrary)) {
+        try (ParquetFileWriter out =
+                new ParquetFileWriter(StorePath.of(path), schema, Compressor.of(codec), byLibrary)) {
             for (int b = 0; b < batches.size(); b++) {
                 out.write(batches.get(b));
                 if (b % flush == flush - 1) {
@@ -112,7 +114,7 @@ class FlatFileTest {
             }
             out.finish();
         }
-        return new DataFile(path, Files.size(path), 1);
+        return new DataFile(StorePath.of(path), Files.size(path), 1);
     }
 
     private List<List<Object>> rows(DataFile file, Schema schema, boolean byLibrary) {
@@ -229,7 +231,7 @@ class FlatFileTest {
         Random random = new Random(14);
         List<Batch> batches = batches(random, schema, shapes, 3000);
         byte[] good = Files.readAllBytes(
-                write("whole", schema, batches, "snappy", false, 100).path());
+                Path.of(write("whole", schema, batches, "snappy", false, 100).toString()));
         for (int i = 0; i < 300; i++) {
             byte[] bytes = good.clone();
             for (int k = 0; k <= i % 3; k++) {
@@ -238,8 +240,8 @@ class FlatFileTest {
             Path path = folder.resolve("changed-" + i);
             Files.write(path, bytes);
             try {
-                int rows =
-                        rows(new DataFile(path, bytes.length, i), schema, false).size();
+                int rows = rows(new DataFile(StorePath.of(path), bytes.length, i), schema, false)
+                        .size();
                 assertEquals(3000, rows, "change " + i);
             } catch (UnimerosException e) {
                 assertTrue(e.getMessage().contains(path.toString()), e.getMessage());
@@ -253,11 +255,11 @@ class FlatFileTest {
         Schema schema = Schema.of(Field.of("id", DataType.LONG));
         List<Shape> shapes = List.of(new Shape(DataType.LONG, 1 << 30, 0, 0, false));
         DataFile good = write("good", schema, batches(new Random(1), schema, shapes, 30_000), "none", false, 100);
-        byte[] bytes = Files.readAllBytes(good.path());
+        byte[] bytes = Files.readAllBytes(Path.of(good.toString()));
         bytes[5000] ^= 4;
         Path path = folder.resolve("changed");
         Files.write(path, bytes);
-        DataFile changed = new DataFile(path, bytes.length, 2);
+        DataFile changed = new DataFile(StorePath.of(path), bytes.length, 2);
         BadData e = assertThrows(BadData.class, () -> rows(changed, schema, false));
         assertTrue(e.getMessage().contains("checksum"), e.getMessage());
         assertEquals(30_000, rows(good, schema, false).size());

@@ -50,6 +50,7 @@ import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.Format;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.store.StorePath;
 
 /** Files that other programs write: required columns, other widths, units and forms of the same types. */
 class ForeignFileTest {
@@ -122,7 +123,7 @@ class ForeignFileTest {
         out.writeBytes("PAR1".getBytes(StandardCharsets.US_ASCII));
         Path path = folder.resolve(fileName);
         Files.write(path, out.toByteArray());
-        return new DataFile(path, out.size(), 1);
+        return new DataFile(StorePath.of(path), out.size(), 1);
     }
 
     private String read(DataFile file, ColumnSpec column) {

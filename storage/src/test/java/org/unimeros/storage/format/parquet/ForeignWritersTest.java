@@ -65,6 +65,7 @@ import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.store.StorePath;
 import org.xerial.snappy.Snappy;
 
 /**
@@ -368,7 +369,7 @@ class ForeignWritersTest {
         out.write("PAR1".getBytes(US_ASCII));
         Path path = folder.resolve("scans.parquet");
         Files.write(path, out.toByteArray());
-        return new DataFile(path, out.size(), 1);
+        return new DataFile(StorePath.of(path), out.size(), 1);
     }
 
     private static void put(Object value, ColumnDescriptor column, ColumnWriteStore store) {
@@ -455,7 +456,7 @@ class ForeignWritersTest {
     @EnumSource
     void aFileWithChangedBytesIsReadOrRefused(Program program) throws IOException {
         DataFile file = write(rows(new Random(9), 500, 100, 10), program);
-        byte[] bytes = Files.readAllBytes(file.path());
+        byte[] bytes = Files.readAllBytes(Path.of(file.toString()));
         Random random = new Random(10);
         for (int round = 0; round < 300; round++) {
             byte[] changed = bytes.clone();
@@ -463,7 +464,7 @@ class ForeignWritersTest {
             Path path = folder.resolve("changed-" + round + ".parquet");
             Files.write(path, changed);
             try {
-                read(open(new DataFile(path, changed.length, 1)));
+                read(open(new DataFile(StorePath.of(path), changed.length, 1)));
             } catch (UnimerosException e) {
                 // what cannot be read is told as bad data
             }

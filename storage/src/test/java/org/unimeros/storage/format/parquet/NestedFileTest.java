@@ -35,6 +35,7 @@ import org.unimeros.storage.format.ColumnSpec;
 import org.unimeros.storage.format.DataFile;
 import org.unimeros.storage.format.FormatOptions;
 import org.unimeros.storage.format.Piece;
+import org.unimeros.storage.store.StorePath;
 
 /** Lists and structs in the forms that other programs have written them in. */
 class NestedFileTest {
@@ -91,7 +92,7 @@ class NestedFileTest {
         out.writeBytes("PAR1".getBytes(StandardCharsets.US_ASCII));
         Path path = folder.resolve("nested.parquet");
         Files.write(path, out.toByteArray());
-        return new DataFile(path, out.size(), 1);
+        return new DataFile(StorePath.of(path), out.size(), 1);
     }
 
     private void requireRead(DataFile file, String type, String values) {
