@@ -6,7 +6,10 @@ import static org.junit.jupiter.api.Assertions.assertSame;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import java.io.IOException;
 import java.math.BigDecimal;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -76,6 +79,16 @@ class SpillTest {
         }
         byte[] empty = Blocks.encode(batch(List.of()));
         assertEquals(0, Blocks.decode(empty, empty.length).rowCount());
+    }
+
+    /** A block of the first version, which is never written anew: where its form changes, its number must. */
+    @Test
+    void blocksOfTheFirstVersionAreRead() throws IOException {
+        byte[] golden = Files.readAllBytes(Path.of("src/test/resources/golden/block-1.bin"));
+        assertEquals(randomRows(new Random(2031), 500), rows(Blocks.decode(golden, golden.length)));
+        golden[0] = 2;
+        ResourceFailure e = assertThrows(ResourceFailure.class, () -> Blocks.decode(golden, golden.length));
+        assertTrue(e.getMessage().contains("damaged") || e.getMessage().contains("version"), e.getMessage());
     }
 
     @Test

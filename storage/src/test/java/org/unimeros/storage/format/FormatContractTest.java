@@ -17,6 +17,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
@@ -231,6 +232,29 @@ class FormatContractTest {
             DataFile random = write(format, rows, 700);
             assertEquals(rows, read(format, List.of(Piece.whole(random)), all), "seed " + seed);
         }
+    }
+
+    /** Files that the first version wrote, which are never written anew: whoever has such files can read them for ever. */
+    @ParameterizedTest
+    @MethodSource("typedFormats")
+    void filesOfEarlierVersionsAreRead(Format format) throws IOException {
+        Path golden = Path.of("src/test/resources/golden/version-1" + format.ending());
+        DataFile file = new DataFile(StorePath.of(golden), Files.size(golden), 1);
+        List<ColumnSpec> all = columns(SCHEMA.names().toArray(String[]::new));
+        List<List<Object>> expected = corners();
+        expected.addAll(randomRows(2031, 100));
+        assertEquals(expected, read(format, List.of(Piece.whole(file)), all));
+    }
+
+    @Test
+    void flatParquetFilesOfEarlierVersionsAreRead() throws IOException {
+        Path golden = Path.of("src/test/resources/golden/version-1-flat.parquet");
+        DataFile file = new DataFile(StorePath.of(golden), Files.size(golden), 1);
+        int flat = SCHEMA.indexOf("codes");
+        List<List<Object>> expected =
+                randomRows(2032, 300).stream().map(row -> row.subList(0, flat)).toList();
+        List<ColumnSpec> all = columns(SCHEMA.names().subList(0, flat).toArray(String[]::new));
+        assertEquals(expected, read(new Formats().byName("parquet"), List.of(Piece.whole(file)), all));
     }
 
     @ParameterizedTest
