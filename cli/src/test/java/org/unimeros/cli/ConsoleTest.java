@@ -14,6 +14,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.operator.StepMetrics;
+import org.unimeros.engine.run.AttemptUse;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.stage.Estimate;
@@ -50,7 +51,7 @@ class ConsoleTest {
         for (int task = 0; task < 2; task++) {
             clock.addAndGet(1000);
             progress.happened(new RunEvent.AttemptFinished(
-                    0, new AttemptId(1, task, 0), 0, 10, Map.of(1, new StepMetrics(500, 2048, 1, 0))));
+                    0, new AttemptId(1, task, 0), 0, 10, Map.of(1, new StepMetrics(500, 2048, 1, 0)), AttemptUse.NONE));
         }
     }
 

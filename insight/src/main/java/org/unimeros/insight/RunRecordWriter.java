@@ -19,15 +19,19 @@ import org.unimeros.engine.run.RunEventJson;
 import org.unimeros.engine.run.RunListener;
 
 /**
- * Writes the record of one run. A record that cannot be written is reported once and does not disturb the run. Used by
+ * Writes the record of one run, as it goes on. A record that cannot be written is reported once and does not disturb the run. Used by
  * one thread.
  */
 public final class RunRecordWriter implements RunListener, AutoCloseable {
+
+    /** Of a process that is killed, so much is not in its record. */
+    private static final long FLUSH_MILLIS = 500;
 
     private final Path path;
     private final Consumer<String> complain;
     private JsonGenerator out;
     private boolean broken;
+    private long flushed;
 
     /**
      * @param path of the file, which is made with the first event
@@ -48,7 +52,8 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
             RunEventJson.write(event, out);
             out.writeRaw('\n');
             boolean rare = event instanceof RunEvent.RunStarted || event instanceof RunEvent.RunEnded;
-            if (rare) {
+            if (rare || event.at() - flushed >= FLUSH_MILLIS) {
+                flushed = event.at();
                 out.flush();
             }
         } catch (IOException e) {

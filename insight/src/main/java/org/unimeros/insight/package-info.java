@@ -10,7 +10,8 @@
  * run-started       version, run, title, settings, plan (lines with text, role, id)
  * stage-started     stage, tasks
  * attempt-started   stage, task, attempt, slot, input
- * attempt-finished  stage, task, attempt, slot, rows, steps ({step: [rows, bytes, nanos]})
+ * attempt-finished  stage, task, attempt, slot, rows, steps ({step: [rows, bytes, nanos, bytes spilled]}),
+ *                   use (microseconds: waited for a slot, ran, of these for the other sides of joins, CPU, collector)
  * attempt-failed    stage, task, attempt, slot, reason
  * stage-finished    stage
  * warning           message

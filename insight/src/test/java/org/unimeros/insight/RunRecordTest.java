@@ -29,6 +29,7 @@ import org.unimeros.engine.data.Schema;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.operator.StepMetrics;
+import org.unimeros.engine.run.AttemptUse;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunEventJson;
 import org.unimeros.engine.run.RunProgress;
@@ -76,7 +77,13 @@ class RunRecordTest {
                 new RunEvent.AttemptStarted(1011, new AttemptId(1, 0, 0), 0, "a.csv"),
                 new RunEvent.AttemptStarted(1012, new AttemptId(1, 1, 0), 1, "b.csv"),
                 new RunEvent.AttemptFailed(1013, new AttemptId(1, 1, 0), 1, "disk is full"),
-                new RunEvent.AttemptFinished(1261, new AttemptId(1, 0, 0), 0, 5, steps),
+                new RunEvent.AttemptFinished(
+                        1261,
+                        new AttemptId(1, 0, 0),
+                        0,
+                        5,
+                        steps,
+                        new AttemptUse(1_000, 250_000_000, 2_000, 90_000_000, 3_000_000)),
                 new RunEvent.Warning(1262, "careful"),
                 new RunEvent.RecordsSkipped(1263, 2, List.of("a.csv:7: broken"), "bad/r1.txt"),
                 new RunEvent.StageFinished(1264, 1),
@@ -126,7 +133,8 @@ class RunRecordTest {
             writer.happened(new RunEvent.StageReopened(1270, 1));
             writer.happened(new RunEvent.AttemptStarted(1271, new AttemptId(1, 0, 1), "w1", 0, "a.csv"));
             writer.happened(new RunEvent.AttemptStarted(1280, new AttemptId(1, 0, 2), "w1", 1, "a.csv"));
-            writer.happened(new RunEvent.AttemptFinished(1290, new AttemptId(1, 0, 1), 0, 5, finished.steps()));
+            writer.happened(new RunEvent.AttemptFinished(
+                    1290, new AttemptId(1, 0, 1), 0, 5, finished.steps(), AttemptUse.NONE));
             writer.happened(new RunEvent.AttemptStopped(1290, new AttemptId(1, 0, 2), 1));
             writer.happened(new RunEvent.StageFinished(1291, 1));
             writer.happened(usual.get(9));
@@ -138,15 +146,29 @@ class RunRecordTest {
         assertTrue(Files.readString(path).contains("\"worker\":\"w2\",\"input\":\"a.csv\""), printed);
     }
 
+    /** Whoever looks at a run while it goes on, or after its process was killed, sees all but the last half second. */
+    @Test
+    void aRecordCanBeReadBeforeItIsComplete() {
+        try (RunRecordWriter writer = new RunRecordWriter(path, complaints::add)) {
+            events().subList(0, 9).forEach(writer::happened);
+            assertEquals(1, RunRecord.read(path).progress().plan().stages().size());
+            writer.happened(new RunEvent.Warning(1600, "later"));
+            RunProgress progress = RunRecord.read(path).progress();
+            assertEquals("later", progress.warnings().get(progress.warnings().size() - 1));
+            assertEquals(RunProgress.UNFINISHED, progress.state());
+        }
+    }
+
     @Test
     void aLineIsOneEventWithItsNameAndTime() throws IOException {
         write(10);
         List<String> lines = Files.readAllLines(path);
         assertEquals(10, lines.size());
         assertTrue(
-                lines.get(0).startsWith("{\"event\":\"run-started\",\"at\":1000,\"version\":2,\"run\":\"r1\""),
+                lines.get(0).startsWith("{\"event\":\"run-started\",\"at\":1000,\"version\":3,\"run\":\"r1\""),
                 lines.get(0));
         assertTrue(lines.get(5).contains("\"1\":[100,4096,3000000,0]"), lines.get(5));
+        assertTrue(lines.get(5).endsWith("\"use\":[1,250000,2,90000,3000]}"), lines.get(5));
         assertTrue(lines.get(9).contains("\"state\":\"done\""), lines.get(9));
     }
 
@@ -162,6 +184,14 @@ class RunRecordTest {
                 progress.plan().stages().stream().map(s -> s.id()).toList());
         assertEquals(Map.of("late", 3L, "on time", 12L), progress.counters().get("handovers"));
         assertEquals(4, progress.stagesFinished());
+    }
+
+    @Test
+    void aRecordOfTheSecondVersionReadsAsItDid() throws IOException {
+        Path golden = Path.of("src/test/resources/records/version-2.jsonl");
+        String printed = Files.readString(Path.of("src/test/resources/records/version-2.txt"));
+        assertEquals(printed.formatted(golden), RunRecord.read(golden).print());
+        assertEquals(3, RunRecord.read(golden).progress().skippedRecords());
     }
 
     /** What is written is read again as the same events, with the plan by stages. */

@@ -554,7 +554,8 @@ final class ClusterRun implements Fleet {
                 made.result((part, chunk, rows, bytes) -> Chunk.elsewhere(rows, bytes, () -> {
                     throw new IllegalStateException("the coordinator reads no rows");
                 })),
-                made.steps());
+                made.steps(),
+                made.use());
         driver.succeeded(attempt, done, made.noted());
     }
 

@@ -10,6 +10,7 @@ import org.unimeros.engine.operator.Part;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.run.AttemptNotes;
+import org.unimeros.engine.run.AttemptUse;
 import org.unimeros.engine.run.TaskRunner;
 import org.unimeros.engine.source.TableSink.TaskOutput;
 import org.unimeros.engine.spill.Chunk;
@@ -22,6 +23,7 @@ public record TaskReport(
         Batch runStarts,
         TaskOutput written,
         Map<Integer, StepMetrics> steps,
+        AttemptUse use,
         AttemptNotes noted)
         implements Serializable {
 
@@ -42,7 +44,14 @@ public record TaskReport(
                     part.chunks().stream().mapToLong(Chunk::bytes).toArray()));
         }
         return new TaskReport(
-                result.rows(), sizes, result.sketch(), result.runStarts(), result.written(), done.steps(), noted);
+                result.rows(),
+                sizes,
+                result.sketch(),
+                result.runStarts(),
+                result.written(),
+                done.steps(),
+                done.use(),
+                noted);
     }
 
     /** The result with chunks that stand for those of the attempt. */
@@ -65,6 +74,6 @@ public record TaskReport(
 
     /** Without what only the coordinator needs. */
     public TaskReport forReaders() {
-        return new TaskReport(rows, parts, null, runStarts, null, Map.of(), AttemptNotes.NOTHING);
+        return new TaskReport(rows, parts, null, runStarts, null, Map.of(), AttemptUse.NONE, AttemptNotes.NOTHING);
     }
 }

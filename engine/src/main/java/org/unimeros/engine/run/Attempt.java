@@ -77,11 +77,13 @@ public final class Attempt {
     /** Runs it. Whatever goes wrong is reported, never thrown. */
     public void run(Reports reports) {
         try {
+            AttemptMeter meter = tasks.meter();
             hasSlot.set(shared.takeSlot(run, settings.priority(), stopped));
+            meter.begins();
             if (settings.taskMillis() > 0) {
                 Thread.ofVirtual().name("unimeros-limit-" + id).start(() -> watch(reports));
             }
-            TaskRunner.Done done = tasks.run(id, input, () -> late || stopped.getAsBoolean(), log);
+            TaskRunner.Done done = tasks.run(id, input, () -> late || stopped.getAsBoolean(), log, meter);
             tell(() -> reports.succeeded(done));
         } catch (LostInputException e) {
             log.reject();

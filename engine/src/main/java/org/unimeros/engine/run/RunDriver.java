@@ -323,7 +323,7 @@ public final class RunDriver {
             tell(new RunEvent.Warning(clock.millis(), warning));
         }
         tell(new RunEvent.AttemptFinished(
-                clock.millis(), attempt, slot, done.result().rows(), done.steps()));
+                clock.millis(), attempt, slot, done.result().rows(), done.steps(), done.use()));
     }
 
     private void noteFailure(AttemptId attempt, RuntimeException reason) {

@@ -24,8 +24,9 @@ public sealed interface RunEvent {
         }
     }
 
-    /** An attempt that succeeded, with the figures of its steps. */
-    record AttemptFinished(long at, AttemptId attempt, int slot, long rows, Map<Integer, StepMetrics> steps)
+    /** An attempt that succeeded, with the figures of its steps and what it took. */
+    record AttemptFinished(
+            long at, AttemptId attempt, int slot, long rows, Map<Integer, StepMetrics> steps, AttemptUse use)
             implements RunEvent {}
 
     record AttemptFailed(long at, AttemptId attempt, int slot, String reason) implements RunEvent {}

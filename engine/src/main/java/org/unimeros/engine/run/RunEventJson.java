@@ -20,12 +20,15 @@ import org.unimeros.engine.stage.PlanOutline.StageOutline;
  * The form of run events as JSON, between processes and in records: an object with the name of the event, its time, and what it says. Fields that
  * are not known are passed over, and so are events of later versions.
  *
- * <p>Version 2 of a record has the plan by stages. Version 1 had it as the lines that are printed, from which it is read as well.
+ * <p>Version 3 of a record says what attempts took. Since version 2 it has the plan by stages; version 1 had it as the lines that are printed, from which
+ * it is read as well.
  */
 public final class RunEventJson {
 
     /** What is written. */
-    public static final int VERSION = 2;
+    public static final int VERSION = 3;
+
+    private static final long MICRO = 1_000;
 
     private RunEventJson() {}
 
@@ -47,6 +50,7 @@ public final class RunEventJson {
                 attempt("attempt-finished", e.at(), e.attempt(), e.slot(), out);
                 out.writeNumberField("rows", e.rows());
                 steps(e.steps(), out);
+                use(e.use(), out);
             }
             case RunEvent.AttemptFailed e -> {
                 attempt("attempt-failed", e.at(), e.attempt(), e.slot(), out);
@@ -139,6 +143,14 @@ public final class RunEventJson {
             out.writeArray(new long[] {m.rows(), m.bytes(), m.nanos(), m.spilled()}, 0, 4);
         }
         out.writeEndObject();
+    }
+
+    private static void use(AttemptUse use, JsonGenerator out) throws IOException {
+        long[] micros = {
+            use.waited() / MICRO, use.nanos() / MICRO, use.sides() / MICRO, use.cpu() / MICRO, use.collector() / MICRO
+        };
+        out.writeFieldName("use");
+        out.writeArray(micros, 0, micros.length);
     }
 
     private static void counted(RunEvent.Counted e, JsonGenerator out) throws IOException {
@@ -305,7 +317,7 @@ public final class RunEventJson {
                 new RunEvent.AttemptStarted(at, f.attempt(), f.optional("worker"), f.small("slot"), f.text("input"));
             case "attempt-finished" ->
                 new RunEvent.AttemptFinished(
-                        at, f.attempt(), f.small("slot"), f.number("rows"), metrics(f.object("steps")));
+                        at, f.attempt(), f.small("slot"), f.number("rows"), metrics(f.object("steps")), use(f));
             case "attempt-failed" -> new RunEvent.AttemptFailed(at, f.attempt(), f.small("slot"), f.text("reason"));
             case "attempt-stopped" -> new RunEvent.AttemptStopped(at, f.attempt(), f.small("slot"));
             case "stage-finished" -> new RunEvent.StageFinished(at, f.small("stage"));
@@ -355,6 +367,16 @@ public final class RunEventJson {
             steps.put(Integer.valueOf(id), new StepMetrics(m.get(0), m.get(1), m.get(2), m.size() > 3 ? m.get(3) : 0));
         });
         return steps;
+    }
+
+    /** Earlier versions have none. */
+    @SuppressWarnings("unchecked")
+    private static AttemptUse use(Fields f) {
+        List<Long> u = (List<Long>) f.members().get("use");
+        return u == null
+                ? AttemptUse.NONE
+                : new AttemptUse(
+                        u.get(0) * MICRO, u.get(1) * MICRO, u.get(2) * MICRO, u.get(3) * MICRO, u.get(4) * MICRO);
     }
 
     @SuppressWarnings("unchecked")

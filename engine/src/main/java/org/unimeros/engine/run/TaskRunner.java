@@ -40,8 +40,8 @@ import org.unimeros.engine.stage.Step;
 /** Runs the attempts of one run in this process, and keeps what they share. Thread-safe. */
 public final class TaskRunner {
 
-    /** What an attempt made, and the figures of its steps. */
-    public record Done(TaskResult result, Map<Integer, StepMetrics> steps) {}
+    /** What an attempt made, the figures of its steps, and what it took. */
+    public record Done(TaskResult result, Map<Integer, StepMetrics> steps, AttemptUse use) {}
 
     private final PhysicalPlan plan;
     private final Workspace workspace;
@@ -78,13 +78,18 @@ public final class TaskRunner {
         this.warn = warn;
     }
 
+    /** Begins to measure an attempt. */
+    AttemptMeter meter() {
+        return new AttemptMeter(nanoClock);
+    }
+
     /**
      * Runs one attempt in the calling thread.
      *
      * @throws RunCancelledException when it is cancelled
      * @throws LostInputException when what it reads is not there any more
      */
-    public Done run(AttemptId attempt, TaskInput input, BooleanSupplier cancelled, AttemptLog log) {
+    Done run(AttemptId attempt, TaskInput input, BooleanSupplier cancelled, AttemptLog log, AttemptMeter meter) {
         Stage stage = plan.stage(attempt.stage());
         Stage.Pipeline pipeline = stage.pipelines().get(input.pipeline());
         Split split = split(pipeline.source(), input.rows());
@@ -105,10 +110,12 @@ public final class TaskRunner {
         boolean finished = false;
         TaskChain chain = null;
         try (BatchReader reader = reader(pipeline.source(), split, input.rows(), log)) {
+            List<BuildSide> sides = sides(pipeline, input, scope);
+            meter.hasSides();
             chain = new TaskChain(
                     stage,
                     input.pipeline(),
-                    sides(pipeline, input, scope),
+                    sides,
                     runs(pipeline.source(), input.rows()),
                     writer,
                     workspace,
@@ -120,7 +127,7 @@ public final class TaskRunner {
                 throw new RunCancelledException("no longer needed");
             }
             finished = true;
-            return new Done(chain.result(), chain.metrics(split == null ? 0 : split.bytes()));
+            return new Done(chain.result(), chain.metrics(split == null ? 0 : split.bytes()), meter.use());
         } finally {
             if (chain != null) {
                 chain.close(finished);
