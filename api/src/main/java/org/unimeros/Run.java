@@ -85,6 +85,11 @@ public record Run(
         return counters.getOrDefault(group, Map.of()).getOrDefault(name, 0L);
     }
 
+    /** What is wrong with it, and what a change would bring. Empty when no record was kept. */
+    public Optional<Diagnosis> diagnosis() {
+        return record.map(Diagnosis::of);
+    }
+
     /** The plan with what really happened. Empty when no record was kept. */
     public String explain() {
         return record.map(path -> RunRecord.read(path).print()).orElse("");

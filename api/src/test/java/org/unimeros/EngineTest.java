@@ -336,6 +336,9 @@ class EngineTest {
             assertTrue(text.contains("skipped 3 files"), text);
             assertTrue(text.contains("-> 50 rows"), text);
             assertEquals(text, run.explain());
+            Diagnosis diagnosis = run.diagnosis().orElseThrow();
+            assertTrue(diagnosis.verdict().startsWith("done in "), diagnosis.verdict());
+            assertTrue(diagnosis.text().startsWith("run " + run.id() + ": " + diagnosis.verdict()), diagnosis.text());
         }
         assertEquals("RunStarted", seen.get(0));
         assertEquals("RunEnded", seen.get(seen.size() - 1));

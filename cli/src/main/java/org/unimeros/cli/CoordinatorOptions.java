@@ -17,9 +17,19 @@ final class CoordinatorOptions {
             description = "The address of the coordinator; else that in " + VARIABLE + ".")
     String coordinator;
 
+    /** Whether a coordinator is named. */
+    boolean isGiven(Console console) {
+        String url = named(console);
+        return url != null && !url.isBlank();
+    }
+
+    private String named(Console console) {
+        return coordinator == null ? console.environment().get(VARIABLE) : coordinator;
+    }
+
     private String url(Console console) {
-        String url = coordinator == null ? console.environment().get(VARIABLE) : coordinator;
-        if (url == null || url.isBlank()) {
+        String url = named(console);
+        if (!isGiven(console)) {
             throw new UserMistake("which coordinator? Name it with --coordinator http://host:port, or in " + VARIABLE);
         }
         return url;

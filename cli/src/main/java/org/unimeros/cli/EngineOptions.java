@@ -13,7 +13,7 @@ import picocli.CommandLine.Option;
 /** What every command that works with datasets takes. */
 final class EngineOptions {
 
-    private static final Path SETTINGS_FILE = Path.of("unimeros.properties");
+    static final Path SETTINGS_FILE = Path.of("unimeros.properties");
 
     @Option(
             names = {"-d", "--data"},

@@ -1,16 +1,11 @@
 package org.unimeros.cli;
 
-import java.io.IOException;
-import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.Comparator;
-import java.util.Optional;
-import java.util.stream.Stream;
 import org.unimeros.Engine;
 import org.unimeros.Result;
 import org.unimeros.Rows;
-import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.RunRecord;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -50,7 +45,9 @@ final class ExplainCommand extends ConsoleCommand {
             if (query.isGiven()) {
                 throw new UserMistake("give a query or a record, not both");
             }
-            console.out().print(Console.asOptions(RunRecord.read(find(record)).print()));
+            RunFolder runs = new RunFolder(Path.of(options.settings(console).get("runs.folder")));
+            console.out()
+                    .print(Console.asOptions(RunRecord.read(runs.find(record)).print()));
             return ExitCode.DONE;
         }
         try (Engine engine = options.open(console)) {
@@ -62,28 +59,6 @@ final class ExplainCommand extends ConsoleCommand {
                 console.out().print(rows.explain());
             }
             return ExitCode.DONE;
-        }
-    }
-
-    private Path find(String name) {
-        if (Files.isRegularFile(Path.of(name))) {
-            return Path.of(name);
-        }
-        Path folder = Path.of(options.settings(console).get("runs.folder"));
-        return name.equals("last") ? latest(folder) : folder.resolve(name + ".jsonl");
-    }
-
-    private static Path latest(Path folder) {
-        if (!Files.isDirectory(folder)) {
-            throw new UserMistake("there are no run records in " + folder);
-        }
-        try (Stream<Path> files = Files.list(folder)) {
-            Optional<Path> last = files.filter(f -> f.toString().endsWith(".jsonl"))
-                    .max(Comparator.comparingLong((Path f) -> f.toFile().lastModified())
-                            .thenComparing(Comparator.naturalOrder()));
-            return last.orElseThrow(() -> new UserMistake("there are no run records in " + folder));
-        } catch (IOException e) {
-            throw new ResourceFailure("cannot list " + folder + ": " + e, e);
         }
     }
 }

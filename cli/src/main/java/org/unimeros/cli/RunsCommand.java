@@ -1,21 +1,27 @@
 package org.unimeros.cli;
 
+import java.nio.file.Path;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import org.unimeros.cluster.wire.Messages.RunView;
+import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.stage.Sizes;
+import org.unimeros.insight.RunFolder;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
 @Command(
         name = "runs",
-        description = "Lists the runs of a coordinator, those under way and those of the last hour.",
+        description =
+                "Lists runs by their records, with the worst that was found in each; or those of a coordinator, under way"
+                        + " and of the last hour.",
         mixinStandardHelpOptions = true,
-        footerHeading = "%nExample:%n",
-        footer = "  unimeros runs --coordinator http://127.0.0.1:7420")
+        footerHeading = "%nExamples:%n",
+        footer = {"  unimeros runs", "  unimeros runs --coordinator http://127.0.0.1:7420"})
 final class RunsCommand extends ConsoleCommand {
 
     private static final int TITLE = 48;
@@ -23,11 +29,57 @@ final class RunsCommand extends ConsoleCommand {
     @Mixin
     CoordinatorOptions options = new CoordinatorOptions();
 
+    @Mixin
+    RecordOptions records = new RecordOptions();
+
+    @Option(names = "--newest", paramLabel = "N", description = "So many records, the newest first; 20 unless given.")
+    int newest = 20;
+
     @Option(names = "--json", description = "Prints JSON Lines.")
     boolean json;
 
     @Override
     public Integer call() {
+        if (newest < 1) {
+            throw new UserMistake("--newest needs a number of at least 1, but found " + newest);
+        }
+        if (options.isGiven(console)) {
+            if (records.runs != null) {
+                throw new UserMistake(
+                        "records are in a folder or at a coordinator; give --runs or --coordinator, not both");
+            }
+            return ofCoordinator();
+        }
+        return ofRecords();
+    }
+
+    private int ofRecords() {
+        RunFolder folder = records.folder(console);
+        List<RunEntry> runs = new ArrayList<>();
+        for (Path path : folder.newest(newest)) {
+            try {
+                runs.add(RunEntry.of(path));
+            } catch (BadData | UserMistake e) {
+                console.warning(e.getMessage());
+            }
+        }
+        if (json) {
+            runs.forEach(r -> console.out().println(r.json()));
+            return ExitCode.DONE;
+        }
+        if (runs.isEmpty()) {
+            boolean isNone = folder.folder().toString().isEmpty();
+            console.note(
+                    isNone
+                            ? "runs keep no records, since runs.folder is empty"
+                            : "there are no run records in " + folder.folder());
+            return ExitCode.DONE;
+        }
+        TablePrinter.lines(RunEntry.HEADINGS, runs.stream().map(RunEntry::cells).toList(), console);
+        return ExitCode.DONE;
+    }
+
+    private int ofCoordinator() {
         List<RunView> runs = options.client(console).runs();
         if (json) {
             runs.forEach(r -> console.out().println(json(r)));
@@ -59,7 +111,11 @@ final class RunsCommand extends ConsoleCommand {
     }
 
     static String title(RunView r) {
-        String title = r.title().replaceAll("\\s+", " ");
+        return title(r.title());
+    }
+
+    static String title(String whole) {
+        String title = whole.replaceAll("\\s+", " ");
         return title.length() > TITLE ? title.substring(0, TITLE - 1) + "…" : title;
     }
 

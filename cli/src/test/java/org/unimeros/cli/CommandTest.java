@@ -185,6 +185,54 @@ class CommandTest {
     }
 
     @Test
+    void runsAreListedAndDiagnosedByTheirRecords() throws IOException {
+        String folder = root.resolve("diagnosed").toString();
+        String sql = "select count(*) as pairs from parcels a join parcels b on a.fragile = b.fragile";
+        Result made = onData("query", sql, "--set", "runs.folder=" + folder);
+        assertEquals(0, made.code(), made.err());
+        onData("query", "select nothing from parcels", "--set", "runs.folder=" + folder);
+        Result runs = run("runs", "--runs", folder);
+        assertEquals(0, runs.code(), runs.err());
+        assertTrue(runs.out().startsWith("run "), runs.out());
+        assertEquals(3, runs.out().lines().count(), runs.out());
+        assertTrue(runs.out().contains("  done  "), runs.out());
+        Result json = run("runs", "--runs", folder, "--json");
+        assertTrue(json.out().contains("\"title\":\"" + sql + "\",\"state\":\"done\""), json.out());
+        Result last = run("diagnose", "--runs", folder);
+        assertTrue(
+                last.out().matches("(?s)run \\S+: done in .*, 1 row; .* in use \\d+ % of the time\\..*most time: .*"),
+                last.out());
+        Result named = run("diagnose", last.out().substring(4, last.out().indexOf(':')), "--runs", folder, "--json");
+        assertTrue(named.out().matches("\\{\"run\":.*\"findings\":\\[.*\\],\"bound\":\".*\"\\}\n"), named.out());
+    }
+
+    @Test
+    void whatIsNoRecordIsSaidInALine() throws IOException {
+        Path folder = Files.createDirectories(root.resolve("few-records"));
+        Result none = run("runs", "--runs", folder.toString());
+        assertEquals(0, none.code());
+        assertEquals("there are no run records in " + folder + "\n", none.err());
+        Result last = run("diagnose", "--runs", folder.toString());
+        assertEquals(ExitCode.USER_MISTAKE, last.code());
+        assertEquals("unimeros: there are no run records in " + folder + "\n", last.err());
+        Files.writeString(folder.resolve("r1.jsonl"), "parcels\n");
+        Result broken = run("diagnose", "r1", "--runs", folder.toString());
+        assertEquals(ExitCode.BAD_DATA, broken.code());
+        assertEquals("unimeros: " + folder.resolve("r1.jsonl") + ":1: not a line of a run record\n", broken.err());
+        Result listed = run("runs", "--runs", folder.toString());
+        assertEquals(0, listed.code(), "one that is broken does not hide the others");
+        assertTrue(listed.err().contains("r1.jsonl:1: not a line of a run record"), listed.err());
+        assertEquals(
+                ExitCode.USER_MISTAKE,
+                run("diagnose", "r2", "--runs", folder.toString()).code());
+        assertEquals(ExitCode.USER_MISTAKE, run("runs", "--newest", "0").code());
+        Result both = run("runs", "--runs", folder.toString(), "--coordinator", "http://127.0.0.1:1");
+        assertEquals(ExitCode.USER_MISTAKE, both.code(), both.err());
+        Result empty = Commands.run(Terminal.NONE, Map.of("UNIMEROS_RUNS_FOLDER", ""), "diagnose");
+        assertEquals("unimeros: runs keep no records, since runs.folder is empty; name a file\n", empty.err());
+    }
+
+    @Test
     void explainShowsThePlanBeforeAndAfter() {
         String sql = "select kind, count(*) from scans where day = date '2031-03-02' and hour < 3 group by 1";
         Result before = onData("explain", sql);
@@ -203,7 +251,17 @@ class CommandTest {
     @Test
     void everyCommandHasHelpWithAnExample() {
         for (String command : List.of(
-                "demo", "demo-data", "inspect", "head", "query", "explain", "example", "functions", "settings")) {
+                "demo",
+                "demo-data",
+                "inspect",
+                "head",
+                "query",
+                "explain",
+                "diagnose",
+                "runs",
+                "example",
+                "functions",
+                "settings")) {
             Result help = run(command, "--help");
             assertEquals(0, help.code());
             assertTrue(help.out().contains("Example"), command);

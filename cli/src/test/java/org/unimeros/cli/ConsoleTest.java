@@ -46,7 +46,7 @@ class ConsoleTest {
     }
 
     private void play(Progress progress) {
-        progress.happened(new RunEvent.RunStarted(0, "r", "t", plan().outline(), Map.of()));
+        progress.happened(new RunEvent.RunStarted(0, "r", "t", plan().outline(), Map.of(), 2));
         progress.happened(new RunEvent.StageStarted(0, 1, 4));
         for (int task = 0; task < 2; task++) {
             clock.addAndGet(1000);

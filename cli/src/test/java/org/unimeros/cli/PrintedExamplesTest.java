@@ -28,7 +28,7 @@ class PrintedExamplesTest {
     /** What needs a cluster, which other tests have; a synopsis; or more than the demo data. */
     private static final Pattern ELSEWHERE = Pattern.compile(
             "…|\\bDIR\\b|\\bJOB\\b|\\bRUN\\b|\\bCMD\\b|\\bNAME\\b|--coordinator|UNIMEROS_COORDINATOR|unimeros (submit|jobs?|logs|cancel|"
-                    + "cluster|coordinator|worker|workers|runs|demo|demo-data)\\b|PATH|FILE|job\\.sql|--workers|\\| |unimeros-bench");
+                    + "cluster|coordinator|worker|workers|demo|demo-data)\\b|PATH|FILE|job\\.sql|--workers|\\| |unimeros-bench");
 
     @TempDir
     static Path work;
@@ -109,8 +109,17 @@ class PrintedExamplesTest {
 
     private static List<String> commandsOfHelp() {
         List<String> commands = new ArrayList<>();
-        for (String name :
-                List.of("", "query", "inspect", "head", "explain", "example", "functions", "settings", "mapreduce")) {
+        for (String name : List.of(
+                "",
+                "query",
+                "inspect",
+                "head",
+                "explain",
+                "diagnose",
+                "example",
+                "functions",
+                "settings",
+                "mapreduce")) {
             String help = Commands.run(
                             Terminal.NONE, name.isEmpty() ? new String[] {"--help"} : new String[] {name, "--help"})
                     .out();

@@ -121,6 +121,21 @@ class RunnerContractTest {
         int scan = plan.stage(1).pipelines().get(0).sourceId();
         assertEquals(4_000, progress.step(scan).rows());
         assertEquals(where == Where.ON_WORKERS ? 2 : 0, progress.workers());
+        assertEquals(where == Where.ON_WORKERS ? 0 : 2, ((RunEvent.RunStarted) events.get(0)).slots());
+        for (RunEvent event : events) {
+            if (event instanceof RunEvent.AttemptFinished attempt) {
+                assertTrue(
+                        attempt.use().nanos() > 0
+                                && attempt.use().nanos() >= attempt.use().sides(),
+                        attempt.toString());
+            } else if (event instanceof RunEvent.PartsMade parts) {
+                int output = plan.stage(parts.stage()).outputId();
+                assertEquals(
+                        progress.step(output).rows(),
+                        parts.rows().stream().mapToLong(Long::longValue).sum());
+            }
+        }
+        assertTrue(events.stream().anyMatch(RunEvent.PartsMade.class::isInstance));
     }
 
     @ParameterizedTest

@@ -16,6 +16,7 @@ import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunEventJson;
+import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunProgress;
 import org.unimeros.engine.run.RunProgress.StageProgress;
 import org.unimeros.engine.stage.PlanOutline;
@@ -42,12 +43,23 @@ public final class RunRecord {
      */
     public static RunRecord read(Path path) {
         RunRecord record = new RunRecord(path);
+        replay(path, record.progress);
+        return record;
+    }
+
+    /**
+     * Tells what a record says, in the order in which it happened.
+     *
+     * @throws UserMistake when there is none
+     * @throws BadData when it is not one; a last line that was cut off is left out
+     */
+    public static void replay(Path path, RunListener listener) {
         try (BufferedReader in = Files.newBufferedReader(path)) {
             int number = 0;
             for (String line = in.readLine(); line != null; line = in.readLine()) {
                 number++;
                 try {
-                    event(line).ifPresent(record.progress::happened);
+                    event(line).ifPresent(listener::happened);
                 } catch (JsonProcessingException
                         | ClassCastException
                         | NullPointerException
@@ -69,7 +81,6 @@ public final class RunRecord {
         } catch (IOException e) {
             throw new ResourceFailure("cannot read " + path + ": " + e.getMessage(), e);
         }
-        return record;
     }
 
     private static Optional<RunEvent> event(String line) throws IOException {

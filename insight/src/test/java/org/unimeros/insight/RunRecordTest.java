@@ -72,7 +72,7 @@ class RunRecordTest {
                 3,
                 new StepMetrics(5, 80, 9, 0));
         return List.of(
-                new RunEvent.RunStarted(1000, "r1", "select \"x\"\nfrom y", plan.outline(), Map.of("slots", "2")),
+                new RunEvent.RunStarted(1000, "r1", "select \"x\"\nfrom y", plan.outline(), Map.of("slots", "2"), 2),
                 new RunEvent.StageStarted(1010, 1, 3),
                 new RunEvent.AttemptStarted(1011, new AttemptId(1, 0, 0), 0, "a.csv"),
                 new RunEvent.AttemptStarted(1012, new AttemptId(1, 1, 0), 1, "b.csv"),
@@ -203,6 +203,8 @@ class RunRecordTest {
                 new RunEvent.WorkerJoined(1, "w1", 2),
                 new RunEvent.WorkerLost(2, "w1", RunEvent.WorkerLost.LEFT),
                 new RunEvent.StageReopened(3, 1),
+                new RunEvent.PartsMade(
+                        3, 1, List.of(7L, 0L), List.of(99L, 1L), List.of(new RunEvent.KeyCount("'D 1'", 5))),
                 new RunEvent.AttemptStarted(4, attempt, "w1", 0, "parts 0 to 3"),
                 new RunEvent.AttemptStopped(5, attempt, 0),
                 new RunEvent.Printed(6, attempt, null, List.of("a \"line\"", "")),

@@ -130,7 +130,7 @@ public final class RemoteRunner implements Runner {
         this.runId = id;
         Workspace workspace = new Workspace(scratch, space);
         boolean succeeded = false;
-        listener.happened(new RunEvent.RunStarted(clock.millis(), id, title, plan.outline(), shownSettings));
+        listener.happened(new RunEvent.RunStarted(clock.millis(), id, title, plan.outline(), shownSettings, 0));
         try {
             byte[] travelling = PlanCodec.write(new RunPlan(plan, settings, badRecords, files.refs()));
             files.refs().forEach(ref -> send(ref, files.path(ref)));

@@ -1,10 +1,13 @@
 package org.unimeros.engine.run;
 
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.NavigableMap;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 import org.unimeros.engine.expr.SortKey;
@@ -16,12 +19,17 @@ import org.unimeros.engine.schedule.Measured;
 import org.unimeros.engine.schedule.Replanner.PartRange;
 import org.unimeros.engine.sort.SortedRuns;
 import org.unimeros.engine.spill.Chunk;
+import org.unimeros.engine.stage.Output;
+import org.unimeros.engine.stage.Stage;
 
 /**
  * What finished stages made, by stage and task. Readers see the tasks in the order of their numbers, so that the order of
  * rows does not depend on which task was first.
  */
 public final class Exchange implements Measured {
+
+    /** Frequent keys that are told of a stage. */
+    private static final int MOST_KEYS = 5;
 
     /** A result and the attempt that made it. */
     public record Kept(AttemptId attempt, TaskResult result) {}
@@ -116,6 +124,33 @@ public final class Exchange implements Measured {
         return sorted(stage, keys).pieces(range).stream()
                 .map(p -> new SortedRuns.Piece(reading.inTurn(p.chunks()), p.low(), p.high()))
                 .toList();
+    }
+
+    /** What a stage has divided its rows into; empty where it has not. */
+    Optional<RunEvent.PartsMade> partsMade(Stage stage, long at) {
+        if (!(stage.output() instanceof Output.ToParts output) || output.parts() == 1) {
+            return Optional.empty();
+        }
+        long[] rows = new long[output.parts()];
+        long[] bytes = new long[output.parts()];
+        for (TaskResult result : results(stage.id())) {
+            for (int p = 0; p < rows.length; p++) {
+                rows[p] += result.parts().get(p).rows();
+                bytes[p] += result.parts().get(p).bytes();
+            }
+        }
+        List<RunEvent.KeyCount> keys = KeySketch.merged(sketches(stage.id())).values().stream()
+                .sorted(Comparator.comparingLong(KeySketch.Frequent::count)
+                        .reversed()
+                        .thenComparing(KeySketch.Frequent::text))
+                .limit(MOST_KEYS)
+                .map(key -> new RunEvent.KeyCount(key.text(), key.count()))
+                .toList();
+        return Optional.of(new RunEvent.PartsMade(at, stage.id(), boxed(rows), boxed(bytes), keys));
+    }
+
+    private static List<Long> boxed(long[] numbers) {
+        return Arrays.stream(numbers).boxed().toList();
     }
 
     @Override

@@ -67,6 +67,9 @@ public final class RunDriver {
     private Fleet fleet;
     private volatile boolean driven;
     private volatile int wanted;
+    /** Slots of this process; 0 where workers have them. */
+    private int ownSlots;
+
     private boolean writes;
     private RuntimeException failure;
     /** Why the run must end, whatever its tasks do. */
@@ -135,6 +138,7 @@ public final class RunDriver {
 
     /** The worker of a process that has no others; nobody is told of it. */
     void onlyWorker(String worker, int slotCount) {
+        ownSlots = slotCount;
         TreeSet<Integer> free = new TreeSet<>();
         for (int slot = 0; slot < slotCount; slot++) {
             free.add(slot);
@@ -231,7 +235,7 @@ public final class RunDriver {
     /** Carries the run to its end, good or bad; {@link #conclude} says which. Attempts may still be running then. */
     public void drive(String runId, String title, Map<String, String> shownSettings, Fleet carrier) {
         this.fleet = carrier;
-        tell(new RunEvent.RunStarted(clock.millis(), runId, title, plan.outline(), shownSettings));
+        tell(new RunEvent.RunStarted(clock.millis(), runId, title, plan.outline(), shownSettings, ownSlots));
         plan.warnings().stream().distinct().forEach(w -> tell(new RunEvent.Warning(clock.millis(), w)));
         try {
             carryOut(scheduler.start());
@@ -350,6 +354,7 @@ public final class RunDriver {
                     fleet.stop(c.attempt(), c.worker());
                 }
                 case Command.StageFinished c -> {
+                    exchange.partsMade(plan.stage(c.stage()), clock.millis()).ifPresent(this::tell);
                     tell(new RunEvent.StageFinished(clock.millis(), c.stage()));
                     fleet.stageFinished(c.stage());
                 }

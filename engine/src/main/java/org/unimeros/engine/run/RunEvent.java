@@ -11,8 +11,13 @@ public sealed interface RunEvent {
 
     long at();
 
-    /** The run begins, with its plan and the settings that it runs under. */
-    record RunStarted(long at, String runId, String title, PlanOutline plan, Map<String, String> settings)
+    /**
+     * The run begins.
+     *
+     * @param settings that it runs under
+     * @param slots of the process that carries it out; 0 where workers do, which tell theirs as they join
+     */
+    record RunStarted(long at, String runId, String title, PlanOutline plan, Map<String, String> settings, int slots)
             implements RunEvent {}
 
     record StageStarted(long at, int stage, int tasks) implements RunEvent {}
@@ -33,6 +38,24 @@ public sealed interface RunEvent {
 
     /** An attempt whose result is not needed, since another one was first or nobody wants it. */
     record AttemptStopped(long at, AttemptId attempt, int slot) implements RunEvent {}
+
+    /**
+     * What a finished stage has divided its rows into.
+     *
+     * @param rows of each part
+     * @param bytes of each part
+     * @param keys those that came most often, where they were looked at, the most frequent first
+     */
+    record PartsMade(long at, int stage, List<Long> rows, List<Long> bytes, List<KeyCount> keys) implements RunEvent {
+        public PartsMade {
+            rows = List.copyOf(rows);
+            bytes = List.copyOf(bytes);
+            keys = List.copyOf(keys);
+        }
+    }
+
+    /** A key as it reads, and how many rows at least have it. */
+    record KeyCount(String key, long rows) {}
 
     record StageFinished(long at, int stage) implements RunEvent {}
 

@@ -20,7 +20,7 @@ import org.unimeros.engine.stage.PlanOutline.StageOutline;
  * The form of run events as JSON, between processes and in records: an object with the name of the event, its time, and what it says. Fields that
  * are not known are passed over, and so are events of later versions.
  *
- * <p>Version 3 of a record says what attempts took. Since version 2 it has the plan by stages; version 1 had it as the lines that are printed, from which
+ * <p>Version 3 of a record says what attempts took, and what is in parts. Since version 2 it has the plan by stages; version 1 had it as the lines that are printed, from which
  * it is read as well.
  */
 public final class RunEventJson {
@@ -57,6 +57,7 @@ public final class RunEventJson {
                 out.writeStringField("reason", e.reason());
             }
             case RunEvent.AttemptStopped e -> attempt("attempt-stopped", e.at(), e.attempt(), e.slot(), out);
+            case RunEvent.PartsMade e -> parts(e, out);
             case RunEvent.StageFinished e -> stage("stage-finished", e.at(), e.stage(), out);
             case RunEvent.StageReopened e -> stage("stage-reopened", e.at(), e.stage(), out);
             case RunEvent.WorkerJoined e -> {
@@ -145,6 +146,25 @@ public final class RunEventJson {
         out.writeEndObject();
     }
 
+    private static void parts(RunEvent.PartsMade e, JsonGenerator out) throws IOException {
+        stage("parts-made", e.at(), e.stage(), out);
+        numbers("rows", e.rows(), out);
+        numbers("bytes", e.bytes(), out);
+        out.writeArrayFieldStart("keys");
+        for (RunEvent.KeyCount key : e.keys()) {
+            out.writeStartObject();
+            out.writeStringField("key", key.key());
+            out.writeNumberField("rows", key.rows());
+            out.writeEndObject();
+        }
+        out.writeEndArray();
+    }
+
+    private static void numbers(String name, List<Long> numbers, JsonGenerator out) throws IOException {
+        out.writeFieldName(name);
+        out.writeArray(numbers.stream().mapToLong(Long::longValue).toArray(), 0, numbers.size());
+    }
+
     private static void use(AttemptUse use, JsonGenerator out) throws IOException {
         long[] micros = {
             use.waited() / MICRO, use.nanos() / MICRO, use.sides() / MICRO, use.cpu() / MICRO, use.collector() / MICRO
@@ -171,6 +191,7 @@ public final class RunEventJson {
         out.writeNumberField("version", VERSION);
         out.writeStringField("run", e.runId());
         out.writeStringField("title", e.title());
+        out.writeNumberField("slots", e.slots());
         out.writeObjectFieldStart("settings");
         for (Map.Entry<String, String> setting : e.settings().entrySet()) {
             out.writeStringField(setting.getKey(), setting.getValue());
@@ -285,6 +306,11 @@ public final class RunEventJson {
                     .stream().map(String.class::cast).toList();
         }
 
+        List<Long> numbers(String name) {
+            return ((List<Object>) required(name))
+                    .stream().map(Long.class::cast).toList();
+        }
+
         List<Fields> objects(String name) {
             return ((List<Map<String, Object>>) required(name))
                     .stream().map(Fields::new).toList();
@@ -311,7 +337,8 @@ public final class RunEventJson {
         long at = f.number("at");
         return switch (f.text("event")) {
             case "run-started" ->
-                new RunEvent.RunStarted(at, f.text("run"), f.text("title"), plan(f), settings(f.object("settings")));
+                new RunEvent.RunStarted(
+                        at, f.text("run"), f.text("title"), plan(f), settings(f.object("settings")), slots(f));
             case "stage-started" -> new RunEvent.StageStarted(at, f.small("stage"), f.small("tasks"));
             case "attempt-started" ->
                 new RunEvent.AttemptStarted(at, f.attempt(), f.optional("worker"), f.small("slot"), f.text("input"));
@@ -320,6 +347,15 @@ public final class RunEventJson {
                         at, f.attempt(), f.small("slot"), f.number("rows"), metrics(f.object("steps")), use(f));
             case "attempt-failed" -> new RunEvent.AttemptFailed(at, f.attempt(), f.small("slot"), f.text("reason"));
             case "attempt-stopped" -> new RunEvent.AttemptStopped(at, f.attempt(), f.small("slot"));
+            case "parts-made" ->
+                new RunEvent.PartsMade(
+                        at,
+                        f.small("stage"),
+                        f.numbers("rows"),
+                        f.numbers("bytes"),
+                        f.objects("keys").stream()
+                                .map(k -> new RunEvent.KeyCount(k.text("key"), k.number("rows")))
+                                .toList());
             case "stage-finished" -> new RunEvent.StageFinished(at, f.small("stage"));
             case "stage-reopened" -> new RunEvent.StageReopened(at, f.small("stage"));
             case "worker-joined" -> new RunEvent.WorkerJoined(at, f.text("worker"), f.small("slots"));
@@ -351,6 +387,11 @@ public final class RunEventJson {
             attempt = f.attempt();
         }
         return new RunEvent.Printed(at, attempt, f.optional("worker"), f.texts("lines"));
+    }
+
+    /** Earlier versions do not say it. */
+    private static int slots(Fields f) {
+        return f.members().containsKey("slots") ? f.small("slots") : 0;
     }
 
     private static Map<String, String> settings(Fields f) {

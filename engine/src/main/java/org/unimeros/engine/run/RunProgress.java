@@ -115,6 +115,9 @@ public final class RunProgress implements RunListener {
                 attemptStarts.remove(e.attempt());
                 of(e.attempt().stage()).stopped += workers > 0 ? 1 : 0;
             }
+            case RunEvent.PartsMade e -> {
+                // rows of parts are those of tasks that were counted already
+            }
             case RunEvent.StageFinished e -> of(e.stage()).endMillis = e.at();
             // Its time goes on until it is finished another time.
             case RunEvent.StageReopened e -> begun(e.stage()).endMillis = -1;

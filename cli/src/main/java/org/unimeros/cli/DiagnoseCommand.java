@@ -1,0 +1,72 @@
+package org.unimeros.cli;
+
+import org.unimeros.insight.RunRecord;
+import org.unimeros.insight.diagnosis.Diagnosis;
+import org.unimeros.insight.diagnosis.Finding;
+import org.unimeros.insight.diagnosis.RunHistory;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+@Command(
+        name = "diagnose",
+        description =
+                "Says what is wrong with a run, from its record: what, why, what to change, and what that would bring."
+                        + " What is left is what the run needs.",
+        mixinStandardHelpOptions = true,
+        footerHeading = "%nExamples:%n",
+        footer = {"  unimeros diagnose", "  unimeros diagnose last --json"})
+final class DiagnoseCommand extends ConsoleCommand {
+
+    @Mixin
+    RecordOptions options = new RecordOptions();
+
+    @Parameters(
+            paramLabel = "RUN|FILE|last",
+            arity = "0..1",
+            defaultValue = "last",
+            description = "A run by its name or its record; the last one unless given.")
+    String run;
+
+    @Option(names = "--json", description = "Prints a JSON object.")
+    boolean json;
+
+    @Override
+    public Integer call() {
+        RunHistory history = new RunHistory();
+        RunRecord.replay(options.folder(console).find(run), history);
+        Diagnosis diagnosis = Diagnosis.of(history);
+        if (json) {
+            console.out().println(json(diagnosis));
+        } else {
+            console.out().print(Console.asOptions(diagnosis.print()));
+        }
+        return ExitCode.DONE;
+    }
+
+    private static String json(Diagnosis d) {
+        return TablePrinter.json(g -> {
+            g.writeStartObject();
+            g.writeStringField("run", d.run());
+            g.writeStringField("verdict", d.verdict());
+            g.writeArrayFieldStart("findings");
+            for (Finding f : d.findings()) {
+                g.writeStartObject();
+                g.writeStringField("kind", f.kind());
+                g.writeStringField("what", f.what());
+                g.writeStringField("evidence", f.evidence());
+                g.writeStringField("cause", f.cause());
+                g.writeStringField("change", f.change());
+                if (f.gainMillis() >= 0) {
+                    g.writeNumberField("gainMillis", f.gainMillis());
+                }
+                g.writeStringField("sureness", f.sureness().toString());
+                g.writeEndObject();
+            }
+            g.writeEndArray();
+            g.writeStringField("bound", d.bound());
+            g.writeEndObject();
+        });
+    }
+}

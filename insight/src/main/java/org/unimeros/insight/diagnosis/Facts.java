@@ -1,0 +1,169 @@
+package org.unimeros.insight.diagnosis;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Set;
+import org.unimeros.engine.operator.StepMetrics;
+import org.unimeros.engine.stage.PlanOutline.Node;
+import org.unimeros.engine.stage.PlanOutline.PipelineOutline;
+import org.unimeros.engine.stage.PlanOutline.StageOutline;
+import org.unimeros.insight.diagnosis.RunHistory.Ran;
+import org.unimeros.insight.diagnosis.RunHistory.Span;
+import org.unimeros.insight.diagnosis.RunHistory.StageHistory;
+
+/** What rules ask of a run. */
+final class Facts {
+
+    /** Steps that are code of the job. */
+    private static final Set<String> OWN = Set.of("apply", "combine", "reduce");
+
+    private final RunHistory history;
+    private final Replay replay;
+    private final long replayed;
+    private final List<StageFacts> stages = new ArrayList<>();
+
+    /** A stage that ran, with the pipeline that most of its tasks took. */
+    record StageFacts(StageHistory history, StageOutline outline, PipelineOutline pipeline) {
+
+        String name() {
+            return "stage " + outline.id();
+        }
+
+        int source() {
+            return pipeline.source().id();
+        }
+
+        boolean readsTable() {
+            return is("table", "scan ");
+        }
+
+        boolean readsParts() {
+            return is("parts", "read parts ");
+        }
+
+        /** Records of the first version do not say what kind a source is of. */
+        private boolean is(String kind, String textOfFirstVersion) {
+            String known = pipeline.source().kind();
+            return known.isEmpty() ? pipeline.source().text().startsWith(textOfFirstVersion) : known.equals(kind);
+        }
+
+        /** The nodes that rows go through, source and output among them. */
+        List<Node> nodes() {
+            List<Node> nodes = new ArrayList<>();
+            nodes.add(pipeline.source());
+            nodes.addAll(pipeline.steps());
+            nodes.add(outline.output());
+            return nodes;
+        }
+
+        long rows(Ran task) {
+            return task.step(source()).rows();
+        }
+
+        long rows() {
+            return history.step(source()).rows();
+        }
+
+        /** The task that took longest. */
+        Ran slowest() {
+            return history.ran().stream()
+                    .max(Comparator.comparingLong(Ran::millis))
+                    .orElseThrow();
+        }
+
+        long medianMillis() {
+            long[] sorted =
+                    history.ran().stream().mapToLong(Ran::millis).sorted().toArray();
+            return sorted[(sorted.length - 1) / 2];
+        }
+
+        /** From the begin of its first task to the end of its last. */
+        long wallMillis() {
+            long begin = history.ran().stream()
+                    .mapToLong(r -> r.span().begin())
+                    .min()
+                    .orElse(0);
+            long end =
+                    history.ran().stream().mapToLong(r -> r.span().end()).max().orElse(0);
+            return end - begin;
+        }
+
+        boolean hasOwnCode() {
+            return pipeline.steps().stream().anyMatch(Facts::isOwn);
+        }
+    }
+
+    Facts(RunHistory history) {
+        this.history = history;
+        this.replay = new Replay(history);
+        this.replayed = replay.millis();
+        for (StageHistory stage : history.stages()) {
+            if (!stage.ran().isEmpty()) {
+                StageOutline outline = history.outline(stage);
+                stages.add(new StageFacts(stage, outline, taken(stage, outline)));
+            }
+        }
+    }
+
+    private static PipelineOutline taken(StageHistory stage, StageOutline outline) {
+        return outline.pipelines().stream()
+                .max(Comparator.comparingLong(p -> stage.ran().stream()
+                        .filter(r -> r.steps().containsKey(p.source().id()))
+                        .count()))
+                .orElseThrow();
+    }
+
+    static boolean isOwn(Node node) {
+        return OWN.contains(node.kind());
+    }
+
+    RunHistory history() {
+        return history;
+    }
+
+    List<StageFacts> stages() {
+        return stages;
+    }
+
+    int slots() {
+        return history.slots();
+    }
+
+    long millis() {
+        return history.millis();
+    }
+
+    /** Whether some time is so large a part of the run that it is worth a word. */
+    boolean matters(long millis) {
+        return millis >= 200 && millis >= millis() / 20;
+    }
+
+    /** What the run would be shorter by if the tasks of a stage took other times. */
+    long gain(StageFacts changed, java.util.function.UnaryOperator<long[]> times) {
+        long other = replay.millis((stage, taken) -> stage.id() == changed.history.id() ? times.apply(taken) : taken);
+        return Math.max(0, replayed - other);
+    }
+
+    long taskMillis() {
+        return stages.stream().mapToLong(s -> s.history.taskMillis()).sum();
+    }
+
+    /** The share of the slots' time in which attempts ran, in percent. */
+    int slotsInUse() {
+        long used = history.spans().stream().mapToLong(Span::millis).sum();
+        return (int) Math.min(100, Math.round(100.0 * used / (millis() * (double) slots())));
+    }
+
+    StepMetrics step(Node node) {
+        StepMetrics all = StepMetrics.NONE;
+        for (StageFacts stage : stages) {
+            all = all.plus(stage.history.step(node.id()));
+        }
+        return all;
+    }
+
+    static String percent(long part, long whole) {
+        return whole == 0 ? "0 %" : Math.round(100.0 * part / whole) + " %";
+    }
+}

@@ -1,0 +1,111 @@
+package org.unimeros.insight.diagnosis;
+
+import java.util.ArrayDeque;
+import java.util.Arrays;
+import java.util.Deque;
+import java.util.List;
+import java.util.Map;
+import java.util.OptionalLong;
+import java.util.PriorityQueue;
+import java.util.TreeMap;
+import java.util.function.BiFunction;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.engine.schedule.Command;
+import org.unimeros.engine.schedule.Event;
+import org.unimeros.engine.schedule.Scheduler;
+import org.unimeros.engine.schedule.StageSpec;
+import org.unimeros.insight.diagnosis.RunHistory.Ran;
+import org.unimeros.insight.diagnosis.RunHistory.StageHistory;
+
+/**
+ * How long the tasks of a run take together, on a virtual clock: its stages, with the same or other times of tasks, are carried out by the very
+ * scheduler that carries out runs. What a change would bring is the difference between two of these.
+ */
+final class Replay {
+
+    private final RunHistory history;
+
+    Replay(RunHistory history) {
+        this.history = history;
+    }
+
+    /** The run as it was. */
+    long millis() {
+        return millis((stage, times) -> times);
+    }
+
+    /**
+     * The run with other tasks.
+     *
+     * @param change makes of a stage, and the milliseconds of its tasks, those of the tasks that it would have
+     */
+    long millis(BiFunction<StageHistory, long[], long[]> change) {
+        Map<Integer, long[]> times = new TreeMap<>();
+        for (StageHistory stage : history.stages()) {
+            long[] taken = stage.ran().stream().mapToLong(Ran::millis).toArray();
+            times.put(stage.id(), change.apply(stage, taken));
+        }
+        List<StageSpec> specs = history.stages().stream()
+                .map(stage -> new StageSpec(
+                        stage.id(),
+                        history.outline(stage).reads().stream()
+                                .filter(times::containsKey)
+                                .toList(),
+                        OptionalLong.empty(),
+                        false))
+                .toList();
+        return new Course(new Scheduler(specs, 1), times).run(history.slotsByWorker());
+    }
+
+    /** An attempt that ends. */
+    private record End(long at, long number, AttemptId attempt) {}
+
+    private static final class Course {
+        private final Scheduler scheduler;
+        private final Map<Integer, long[]> times;
+        private final PriorityQueue<End> running = new PriorityQueue<>(
+                (a, b) -> a.at != b.at ? Long.compare(a.at, b.at) : Long.compare(a.number, b.number));
+        private long now;
+        private long launched;
+
+        Course(Scheduler scheduler, Map<Integer, long[]> times) {
+            this.scheduler = scheduler;
+            this.times = times;
+        }
+
+        long run(Map<String, Integer> workers) {
+            workers.forEach((worker, slots) -> carryOut(scheduler.handle(new Event.WorkerJoined(worker, slots))));
+            carryOut(scheduler.start());
+            while (!running.isEmpty()) {
+                End end = running.poll();
+                now = end.at;
+                carryOut(scheduler.handle(new Event.AttemptSucceeded(end.attempt, 0)));
+            }
+            return now;
+        }
+
+        private void carryOut(List<Command> commands) {
+            Deque<Command> left = new ArrayDeque<>(commands);
+            while (!left.isEmpty()) {
+                switch (left.remove()) {
+                    case Command.PrepareStage c ->
+                        left.addAll(scheduler.handle(new Event.StagePrepared(c.stage(), times.get(c.stage()).length)));
+                    case Command.Launch c -> {
+                        long took = times.get(c.attempt().stage())[c.attempt().task()];
+                        running.add(new End(now + took, launched++, c.attempt()));
+                    }
+                    default -> {
+                        // nothing has to be done on a virtual clock
+                    }
+                }
+            }
+        }
+    }
+
+    /** The same work in tasks of one length. */
+    static long[] evenly(long[] times, int tasks) {
+        long[] even = new long[Math.max(1, tasks)];
+        Arrays.fill(even, Arrays.stream(times).sum() / even.length);
+        return even;
+    }
+}

@@ -1,0 +1,318 @@
+package org.unimeros.insight.diagnosis;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.util.Arrays;
+import java.util.Collections;
+import java.util.List;
+import java.util.stream.IntStream;
+import org.junit.jupiter.api.Test;
+import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.RunEvent.KeyCount;
+import org.unimeros.engine.schedule.AttemptId;
+import org.unimeros.insight.diagnosis.MadeUpRun.Task;
+
+/** Each sick run with a healthy one beside it, of which nothing may be said. */
+class DiagnosisTest {
+
+    private static final String SCAN = "table: scan scans [depot]: 4 files, 800 MB, 8 splits";
+    private static final String READ = "parts: read parts of stage 1";
+
+    private static Task[] tasks(int count, long millis) {
+        return IntStream.range(0, count)
+                .mapToObj(i -> new Task(millis).node(0, 1_000, millis / 2).node(1, 1_000, millis / 2))
+                .toArray(Task[]::new);
+    }
+
+    private static Task[] with(Task[] tasks, int at, Task other) {
+        Task[] all = tasks.clone();
+        all[at] = other;
+        return all;
+    }
+
+    private static void assertHealthy(MadeUpRun run) {
+        Diagnosis d = run.diagnosis();
+        assertEquals(List.of(), d.findings(), d.print());
+        assertTrue(d.verdict().endsWith("Nothing stands out."), d.verdict());
+    }
+
+    private static Finding first(String kind, MadeUpRun run) {
+        Diagnosis d = run.diagnosis();
+        assertTrue(!d.findings().isEmpty(), d.print());
+        assertEquals(kind, d.findings().get(0).kind(), d.print());
+        return d.findings().get(0);
+    }
+
+    private static void assertGain(long from, long to, Finding finding) {
+        assertTrue(finding.gainMillis() >= from && finding.gainMillis() <= to, finding.toString());
+    }
+
+    private static MadeUpRun join(Task... tasks) {
+        return new MadeUpRun(4)
+                .plan(1, List.of(), "shuffle by s.depot into 32 parts", SCAN)
+                .plan(2, List.of(), "shuffle by d.depot into 32 parts", "table: scan depots: 4 files, 80 MB, 4 splits")
+                .plan(3, List.of(1, 2), "result", READ, "probe: join, shuffled, with stage 2 on s.depot = d.depot")
+                .ran(1, tasks(8, 500))
+                .event(new RunEvent.PartsMade(
+                        2_000,
+                        1,
+                        List.of(7_000L, 1_000L),
+                        List.of(70_000L, 10_000L),
+                        List.of(new KeyCount("'D17'", 6_400))))
+                .ran(2, tasks(8, 500))
+                .event(new RunEvent.PartsMade(3_000, 2, List.of(40L, 40L), List.of(2_000_000L, 400L), List.of()))
+                .ran(3, tasks);
+    }
+
+    @Test
+    void aHotKeyIsNamedWithItsRowsAndTheSideThatCouldBeCopied() {
+        Task hot = new Task(8_000).reads("part 26").node(0, 7_000, 100).node(1, 7_000, 7_900);
+        Finding f = first("hot-key", join(with(tasks(8, 500), 3, hot)));
+        assertEquals("key 'D17' has 6,400 rows of 8,000 in \"shuffle by s.depot into 32 parts\"", f.cause());
+        assertTrue(f.what().startsWith("one of 8 tasks of stage 3 took 8.0 s, the middle one 500 ms"), f.what());
+        assertTrue(f.change().startsWith("set join.copy-limit to 7MB"), f.change());
+        assertEquals(Finding.Sureness.SURE, f.sureness());
+        // Of 11.5 s in four slots, after a quarter of a second in each.
+        assertGain(5_000, 6_000, f);
+        assertHealthy(join(tasks(8, 1_400)));
+    }
+
+    @Test
+    void anUnevenPartWithoutAFrequentKeyIsToldAsSuch() {
+        MadeUpRun run = new MadeUpRun(2)
+                .plan(1, List.of(), "shuffle by depot into 8 parts", SCAN)
+                .plan(2, List.of(1), "result", READ, "window: window by depot")
+                .ran(1, tasks(4, 500))
+                .event(new RunEvent.PartsMade(2_000, 1, List.of(9L, 1L), List.of(9L, 1L), List.of()))
+                .ran(2, with(tasks(6, 300), 5, new Task(6_000).node(0, 9_000, 1).node(1, 9_000, 5_999)));
+        Finding f = first("uneven-parts", run);
+        assertTrue(f.cause().contains("\"shuffle by depot into 8 parts\" has many more rows"), f.cause());
+        assertTrue(f.change().startsWith("divide by one more column"), f.change());
+    }
+
+    private static MadeUpRun scan(String source, Task... tasks) {
+        return new MadeUpRun(4)
+                .plan(1, List.of(), "result", source, "where: where weight_g > 5")
+                .ran(1, tasks);
+    }
+
+    @Test
+    void aFileThatCannotBeCutIsNamed() {
+        Task[] one = {
+            new Task(9_000)
+                    .reads("scans.csv.gz")
+                    .node(0, 9_000_000, 1 << 30, 6_000, 0)
+                    .node(1, 9_000_000, 3_000)
+        };
+        Finding f = first("few-tasks", scan("table: scan scans: 1 file, 1.0 GB, 1 split", one));
+        assertEquals("stage 1 ran in 1 task while there are 4 slots", f.what());
+        assertEquals("scans.csv.gz is compressed as a whole and can only be read from its start", f.cause());
+        assertGain(6_700, 6_800, f);
+        assertHealthy(scan(SCAN, tasks(16, 560)));
+    }
+
+    @Test
+    void aSplitThatIsTooLargeForTheSlotsIsToldTheSize() {
+        Task[] one = {
+            new Task(9_000)
+                    .reads("scans.csv")
+                    .node(0, 9_000_000, 64 << 20, 6_000, 0)
+                    .node(1, 9_000_000, 3_000)
+        };
+        assertEquals(
+                "set split.target to 8MB", first("few-tasks", scan(SCAN, one)).change());
+    }
+
+    @Test
+    void oneFileThatIsMuchLargerThanOthersIsNamed() {
+        Task large =
+                new Task(9_000).reads("scans-7.csv.gz").node(0, 90_000, 8_000).node(1, 90_000, 1_000);
+        Finding f = first("uneven-splits", scan(SCAN, with(tasks(12, 300), 11, large)));
+        assertTrue(f.cause().startsWith("scans-7.csv.gz is compressed as a whole"), f.cause());
+    }
+
+    @Test
+    void partsThatWerePutTogetherForFewerTasksThanSlotsAreToldTheSize() {
+        MadeUpRun run = new MadeUpRun(4)
+                .plan(1, List.of(), "shuffle by depot into 32 parts", SCAN)
+                .plan(2, List.of(1), "result", READ, "final-group: summarise count(*) by depot")
+                .ran(1, tasks(8, 100))
+                .event(new RunEvent.PartsMade(2_000, 1, List.of(9L, 9L), List.of(8L << 20, 8L << 20), List.of()))
+                .ran(2, new Task(5_000).node(0, 9_000, 100).node(1, 9_000, 4_900));
+        assertEquals("set shuffle.part-target to 2MB", first("few-tasks", run).change());
+    }
+
+    @Test
+    void aWindowOverAllRowsIsSaid() {
+        MadeUpRun run = new MadeUpRun(4)
+                .plan(1, List.of(), "gather into one part", SCAN)
+                .plan(2, List.of(1), "result", READ, "window: row_number() order by at")
+                .ran(1, tasks(8, 100))
+                .ran(2, new Task(5_000).reads("part 0").node(0, 9_000, 100).node(1, 9_000, 4_900));
+        assertEquals(
+                "all rows are in one window: row_number() order by at",
+                first("few-tasks", run).cause());
+    }
+
+    @Test
+    void aSlowWorkerIsToldFromUnevenData() {
+        Task[] tasks = tasks(12, 400);
+        for (int i = 0; i < tasks.length; i++) {
+            tasks[i].on(i % 4 < 2 ? "w1" : "w2");
+        }
+        Task[] sick = tasks.clone();
+        for (int i : new int[] {2, 6, 10}) {
+            sick[i] = new Task(3_000).on("w2").node(0, 1_000, 10).node(1, 1_000, 2_990);
+        }
+        MadeUpRun run = scan(SCAN, sick)
+                .event(new RunEvent.WorkerJoined(1_000, "w1", 2))
+                .event(new RunEvent.WorkerJoined(1_000, "w2", 2));
+        Finding f = first("slow-worker", run);
+        assertTrue(f.what().startsWith("worker w2 took"), f.what());
+        assertHealthy(scan(SCAN, tasks)
+                .event(new RunEvent.WorkerJoined(1_000, "w1", 2))
+                .event(new RunEvent.WorkerJoined(1_000, "w2", 2)));
+    }
+
+    @Test
+    void aJoinThatMultipliesRowsIsSaid() {
+        Task[] many = IntStream.range(0, 8)
+                .mapToObj(i ->
+                        new Task(2_000).node(0, 1_000, 10).node(1, 1_000, 990).node(2, 500_000, 1_000))
+                .toArray(Task[]::new);
+        Finding f = first("many-pairs", join(many));
+        assertEquals("a join made 4,000,000 rows out of 8,000", f.what());
+        assertGain(3_500, 4_000, f);
+        Task[] few = IntStream.range(0, 8)
+                .mapToObj(i -> new Task(2_000)
+                        .node(0, 400_000, 10)
+                        .node(1, 400_000, 990)
+                        .node(2, 500_000, 1_000))
+                .toArray(Task[]::new);
+        assertHealthy(join(few));
+    }
+
+    @Test
+    void spillingIsSaidWithWhereMostOfItIs() {
+        Task[] spilling = IntStream.range(0, 4)
+                .mapToObj(i -> new Task(4_000).node(0, 9_000, 100).node(1, 9_000, 0, 3_900, 150_000_000))
+                .toArray(Task[]::new);
+        Finding f = first("spilling", scan(SCAN, spilling));
+        assertTrue(f.what().startsWith("572 MB did not fit into memory"), f.what());
+        assertTrue(f.evidence().contains("\"where weight_g > 5\" in stage 1"), f.evidence());
+        assertGain(1_900, 2_000, f);
+    }
+
+    @Test
+    void manySmallFilesAndSmallTasksAreSaid() {
+        String source = "table: scan scans [depot]: 9,000 files, 9.0 MB, 8 splits";
+        Task[] reading = IntStream.range(0, 8)
+                .mapToObj(i -> new Task(2_000).node(0, 9_000, 1 << 20, 1_900, 0).node(1, 9_000, 100))
+                .toArray(Task[]::new);
+        Finding f = first("small-files", scan(source, reading));
+        assertEquals("9,000 files of 932 B each were read", f.what());
+        MadeUpRun many = new MadeUpRun(2).plan(1, List.of(), "result", SCAN, "where: where true");
+        for (int i = 0; i < 100; i++) {
+            many.ran(1, tasks(2, 10)).pause(30);
+        }
+        Diagnosis d = many.diagnosis();
+        assertTrue(d.findings().stream().anyMatch(x -> x.kind().equals("small-tasks")), d.print());
+    }
+
+    @Test
+    void whatTheCollectorCodeOfTheJobAndDisksTakeIsSaid() {
+        Task[] stopped =
+                Arrays.stream(tasks(8, 2_000)).map(t -> t.collector(600)).toArray(Task[]::new);
+        assertEquals(
+                "the collector stopped all tasks for 30 % of their time",
+                first("collector", scan(SCAN, stopped)).what());
+        MadeUpRun own = new MadeUpRun(4)
+                .plan(1, List.of(), "result", SCAN, "apply: own code Weigh")
+                .ran(
+                        1,
+                        IntStream.range(0, 8)
+                                .mapToObj(i -> new Task(2_000).node(0, 500, 100).node(1, 500, 1_900))
+                                .toArray(Task[]::new));
+        Finding f = first("own-code", own);
+        assertEquals("own code Weigh", f.cause());
+        assertEquals(-1, f.gainMillis());
+        Task[] waiting = IntStream.range(0, 8)
+                .mapToObj(i -> new Task(2_000)
+                        .node(0, 9_000, 1_900)
+                        .node(1, 9_000, 100)
+                        .cpu(200))
+                .toArray(Task[]::new);
+        assertEquals(
+                "stage 1 waited for what it reads for 90 % of its time",
+                first("reading", scan(SCAN, waiting)).what());
+    }
+
+    @Test
+    void failuresAndTimesInWhichNothingRanAreSaid() {
+        AttemptId attempt = new AttemptId(1, 3, 0);
+        MadeUpRun run = scan(SCAN, tasks(8, 1_000))
+                .event(new RunEvent.AttemptStarted(1_000, attempt, null, 1, "scans.csv"))
+                .event(new RunEvent.AttemptFailed(2_500, attempt, 1, "cannot write scratch: disk is full"));
+        Finding f = first("failures", run);
+        assertEquals("1 attempt failed", f.what());
+        assertEquals("cannot write scratch: disk is full", f.cause());
+        MadeUpRun late = new MadeUpRun(4).plan(1, List.of(), "result", SCAN, "where: where true");
+        late.pause(6_000).ran(1, tasks(8, 1_000));
+        Finding gap = first("gaps", late);
+        assertEquals("nothing ran for 6.0 s", gap.what());
+        assertTrue(gap.evidence().endsWith("before the first task"), gap.evidence());
+        MadeUpRun lost =
+                scan(SCAN, tasks(8, 1_000)).event(new RunEvent.WorkerLost(1_500, "w2", "not heard of for 10 s"));
+        assertEquals(
+                "worker w2 was lost: not heard of for 10 s",
+                first("failures", lost).cause());
+    }
+
+    @Test
+    void allOfItIsPrinted() {
+        Task[] one = {
+            new Task(9_000)
+                    .reads("scans.csv.gz")
+                    .node(0, 9_000_000, 1 << 30, 6_000, 0)
+                    .node(1, 9_000_000, 3_000)
+        };
+        assertEquals(
+                """
+                run r-7: done in 9.0 s, 42 rows; 4 slots were in use 25 % of the time. Stage 1 ran in 1 task while there are 4 slots.
+
+                1  stage 1 ran in 1 task while there are 4 slots
+                   evidence  it took 9.0 s of 9.0 s for 9,000,000 rows
+                   cause     scans.csv.gz is compressed as a whole and can only be read from its start (sure)
+                   change    write it once as Parquet, or as several files, and read that
+                   gain      about 6.8 s of 9.0 s
+
+                most time: 67 % of the time of all tasks was in stage 1: scan scans: 1 file, 1.0 GB, 1 split
+                """,
+                scan("table: scan scans: 1 file, 1.0 GB, 1 split", one)
+                        .diagnosis()
+                        .print());
+    }
+
+    @Test
+    void aRunThatIsNotOverOrHasHardlyBegunIsDiagnosedAsFarAsItIsKnown() {
+        assertTrue(Diagnosis.of(new RunHistory()).print().contains("no task has ended"));
+        RunHistory going = scan(SCAN, tasks(8, 1_000)).history(false);
+        assertTrue(
+                Diagnosis.of(going).verdict().startsWith("going on for 2.0 s; 4 slots were in use 100 %"),
+                Diagnosis.of(going).verdict());
+    }
+
+    /** The clock of a replay is that of its tasks. */
+    @Test
+    void aReplayTakesAsLongAsItsTasksInTheirSlots() {
+        RunHistory history = join(tasks(6, 1_000)).history(true);
+        Replay replay = new Replay(history);
+        assertEquals(4_000, replay.millis());
+        assertEquals(3_500, replay.millis((stage, times) -> stage.id() == 3 ? Replay.evenly(times, 4) : times));
+        assertEquals(
+                0,
+                replay.millis((stage, times) ->
+                        Collections.nCopies(1, 0L).stream().mapToLong(t -> t).toArray()));
+    }
+}
