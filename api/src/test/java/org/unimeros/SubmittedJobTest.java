@@ -125,7 +125,7 @@ class SubmittedJobTest {
     static void start() throws IOException {
         workers = new LocalWorkers(
                 new LocalWorkers.Options(2, 1, 250 << 20, 100 << 20, folder.resolve("workers")),
-                new Coordinator.Config(null, 0, ClusterAccess.of(KEY), 3_000, 4_000, 5_000, null));
+                new Coordinator.Config(null, 0, ClusterAccess.of(KEY), 60_000, 60_000, 60_000, null));
         Path sources = Files.createDirectories(folder.resolve("sources"));
         Path classes = Files.createDirectories(folder.resolve("classes"));
         int failed = ToolProvider.getSystemJavaCompiler()

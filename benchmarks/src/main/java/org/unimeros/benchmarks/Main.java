@@ -78,6 +78,8 @@ public final class Main {
             new ExpressionCosts(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 2_000_000).run();
         } else if (first.equals("workers")) {
             new WorkerFigures(folder).run(names.size() > 2 ? names.get(2) : "");
+        } else if (first.equals("sick")) {
+            new SickJobs(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 4_000_000).run();
         } else if (first.equals("soak")) {
             new Soak(folder, names.size() > 2 ? Long.parseLong(names.get(2)) : 600).run();
         } else {
@@ -95,7 +97,7 @@ public final class Main {
         Map<String, Supplier<Entry>> known = entries();
         if (!known.containsKey(name)) {
             System.err.println("there is no benchmark " + name + "; there are: " + String.join(", ", known.keySet())
-                    + ", short, memory, questions, workers, soak");
+                    + ", short, memory, questions, workers, sick, soak");
             System.exit(3);
         }
         return known.get(name).get();

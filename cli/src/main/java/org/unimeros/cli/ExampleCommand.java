@@ -4,12 +4,15 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
+import java.util.stream.Stream;
 import org.unimeros.Engine;
 import org.unimeros.Result;
 import org.unimeros.Run;
 import org.unimeros.Settings;
 import org.unimeros.engine.error.NameSuggestions;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.examples.sick.SickJob;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -19,13 +22,21 @@ import picocli.CommandLine.Parameters;
         name = "example",
         description =
                 "Runs an example over the demo data: daily-scans, enriched-parcels, handovers, words, journeys, zones,"
-                        + " weekdays or loading-lists.",
+                        + " weekdays or loading-lists. Or a job that is slow for one reason, on data of its own, and what its"
+                        + " diagnosis says: sick-hot-key, sick-many-pairs, sick-packed-file, sick-uneven-files, sick-small-files,"
+                        + " sick-small-tasks, sick-one-window, sick-large-parts, sick-spilling or sick-own-code.",
         mixinStandardHelpOptions = true,
-        footerHeading = "%nExample:%n",
-        footer = "  unimeros example daily-scans --data demo --out out")
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  unimeros example daily-scans --data demo --out out",
+            "  unimeros example sick-hot-key --rows 400k",
+            "  unimeros example sick-hot-key --rows 400k --cured"
+        })
 final class ExampleCommand extends ConsoleCommand {
 
     private static final int SHOWN_ROWS = 5;
+    private static final String SICK = "sick-";
+    private static final long SICK_ROWS = 4_000_000;
 
     @Mixin
     EngineOptions options = new EngineOptions();
@@ -40,8 +51,27 @@ final class ExampleCommand extends ConsoleCommand {
             description = "Where results go; out unless given.")
     Path out;
 
+    @Option(names = "--cured", description = "Runs a sick job without what is wrong with it.")
+    boolean cured;
+
+    @Option(
+            names = "--rows",
+            paramLabel = "N",
+            converter = RowCount.class,
+            description = "The scans of a sick job, such as 400k; 4m unless given.")
+    Long rows;
+
     @Override
     public Integer call() {
+        Optional<SickJob> sick = Arrays.stream(SickJob.values())
+                .filter(job -> name.equals(SICK + job.label()))
+                .findFirst();
+        if (sick.isPresent()) {
+            return run(sick.get());
+        }
+        if (cured || rows != null) {
+            throw new UserMistake("--cured and --rows are of sick jobs, and " + name + " is none");
+        }
         Example example = Arrays.stream(Example.values())
                 .filter(e -> e.label.equals(name))
                 .findFirst()
@@ -61,7 +91,28 @@ final class ExampleCommand extends ConsoleCommand {
     }
 
     private static List<String> labels() {
-        return Arrays.stream(Example.values()).map(e -> e.label).toList();
+        return Stream.concat(
+                        Arrays.stream(Example.values()).map(e -> e.label),
+                        Arrays.stream(SickJob.values()).map(job -> SICK + job.label()))
+                .toList();
+    }
+
+    /** Runs a sick job and prints what its diagnosis says. */
+    private int run(SickJob job) {
+        Settings settings = options.settings(console);
+        if (settings.get("runs.folder").isEmpty()) {
+            throw new UserMistake("a diagnosis needs a record, and runs.folder is empty");
+        }
+        console.note(cured ? "without it: " + job.what() : job.what());
+        long count = rows == null ? SICK_ROWS : rows;
+        if (count < 1_000 || count > 100_000_000) {
+            throw new UserMistake("--rows needs 1k to 100m scans, but found " + count);
+        }
+        Run run = job.run(settings, out.resolve("sick-" + count), (int) count, cured)
+                .run();
+        console.out().print(Console.asOptions(run.diagnosis().orElseThrow().text()));
+        console.out().flush();
+        return ExitCode.DONE;
     }
 
     /** Runs an example and shows the first rows of its result. */

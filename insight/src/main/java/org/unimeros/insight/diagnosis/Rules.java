@@ -10,6 +10,7 @@ import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
+import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.run.RunEvent.KeyCount;
 import org.unimeros.engine.run.RunEvent.PartsMade;
 import org.unimeros.engine.stage.PlanOutline.Node;
@@ -43,6 +44,9 @@ final class Rules {
 
     /** What scratch files are supposed to be written and read with, bytes a millisecond. */
     private static final long SCRATCH_RATE = 150_000;
+
+    /** What a task costs in the slot that runs it, besides its work. */
+    private static final long TASK_MICROS = 600;
 
     private static final double MANY_PAIRS = 4;
     private static final long LEAST_PAIRS = 1_000_000;
@@ -403,11 +407,7 @@ final class Rules {
                 }
             }
             long[] saved = stage.history().ran().stream()
-                    .mapToLong(ran -> ran.steps().values().stream()
-                                    .mapToLong(m -> m.spilled())
-                                    .sum()
-                            * 2
-                            / SCRATCH_RATE)
+                    .mapToLong(Rules::millisOfSpilling)
                     .toArray();
             spilled += inStage;
             if (inStage > 0) {
@@ -427,10 +427,19 @@ final class Rules {
                 Sureness.POSSIBLE));
     }
 
+    /** Besides packing and unpacking, a task that spills waits for the disk of its scratch files. */
+    private static long millisOfSpilling(Ran ran) {
+        long bytes =
+                ran.steps().values().stream().mapToLong(StepMetrics::spilled).sum();
+        boolean isKnown = bytes > 0 && ran.use().cpu() > 0;
+        long waited = isKnown ? Math.max(0, ran.use().nanos() - ran.use().cpu()) / 1_000_000 : 0;
+        return Math.max(waited, 2 * bytes / SCRATCH_RATE);
+    }
+
     private static long[] less(long[] times, long[] saved) {
         long[] left = new long[times.length];
         for (int i = 0; i < times.length; i++) {
-            left[i] = Math.max(times[i] / 2, times[i] - saved[i]);
+            left[i] = Math.max(times[i] / 10, times[i] - saved[i]);
         }
         return left;
     }
@@ -467,7 +476,8 @@ final class Rules {
 
     private static Optional<Finding> smallTasks(Facts facts, StageFacts stage) {
         int tasks = stage.history().ran().size();
-        long overhead = stage.wallMillis() - stage.history().taskMillis() / facts.slots();
+        long needed = stage.history().taskMillis() / facts.slots();
+        long overhead = Math.max(0, stage.wallMillis() - needed) + tasks * TASK_MICROS / 1_000 / facts.slots();
         boolean isSmall = tasks >= 20 * facts.slots() && stage.medianMillis() <= 20;
         if (!isSmall || !facts.matters(overhead)) {
             return Optional.empty();
@@ -475,8 +485,8 @@ final class Rules {
         return Optional.of(new Finding(
                 "small-tasks",
                 stage.name() + " has " + Sizes.count(tasks, "task") + " of " + Sizes.millis(stage.medianMillis()),
-                "it took " + Sizes.millis(stage.wallMillis()) + ", although its tasks had to do no more than "
-                        + Sizes.millis(stage.history().taskMillis() / facts.slots()),
+                "it took " + Sizes.millis(stage.wallMillis()) + ", and its tasks " + Sizes.millis(needed)
+                        + " of that in each slot",
                 "each task has to be told, begun and reported",
                 stage.readsTable() ? "give split.target more" : "give shuffle.part-target more",
                 overhead,
@@ -521,7 +531,11 @@ final class Rules {
                 }
             }
         }
-        if (most == null || own * 10 < 6 * all || !facts.matters(own / 1_000_000 / facts.slots())) {
+        long gain = facts.stages().stream()
+                .filter(StageFacts::hasOwnCode)
+                .mapToLong(stage -> facts.gain(stage, times -> less(times, ownMillis(stage))))
+                .sum();
+        if (most == null || own * 10 < 6 * all || !facts.matters(gain)) {
             return Stream.empty();
         }
         return Stream.of(new Finding(
@@ -530,9 +544,20 @@ final class Rules {
                 Sizes.millis(facts.step(most).nanos() / 1_000_000) + " of task time for "
                         + Sizes.count(facts.step(most).rows(), "row"),
                 most.text(),
-                "make it cheaper for a row, do less of it (conditions before it), or use more slots",
-                -1,
-                Sureness.SURE));
+                "make it cheaper for a row, or give it fewer rows (conditions before it); what is said here is gained if it takes nothing",
+                gain,
+                Sureness.POSSIBLE));
+    }
+
+    /** What code of the job took in each task. */
+    private static long[] ownMillis(StageFacts stage) {
+        return stage.history().ran().stream()
+                .mapToLong(ran -> stage.nodes().stream()
+                                .filter(Facts::isOwn)
+                                .mapToLong(n -> ran.step(n.id()).nanos())
+                                .sum()
+                        / 1_000_000)
+                .toArray();
     }
 
     /** A stage whose tasks wait for what they read. */

@@ -1,0 +1,72 @@
+package org.unimeros.benchmarks;
+
+import java.nio.file.Path;
+import java.util.Arrays;
+import java.util.List;
+import java.util.OptionalLong;
+import java.util.stream.Collectors;
+import org.unimeros.Diagnosis;
+import org.unimeros.Diagnosis.Finding;
+import org.unimeros.Run;
+import org.unimeros.Settings;
+import org.unimeros.examples.sick.SickJob;
+
+/** What the diagnosis says of sick jobs and of the same jobs cured, and whether the gain that it foretells comes true. */
+final class SickJobs {
+
+    private static final int ROUNDS = 5;
+
+    private final Path folder;
+    private final int rows;
+
+    SickJobs(Path folder, int rows) {
+        this.folder = folder.resolve("sick-" + rows);
+        this.rows = rows;
+    }
+
+    void run() {
+        Settings settings = Settings.defaults()
+                .with("slots", "2")
+                .with("runs.folder", folder.resolve("runs").toString());
+        System.out.println(
+                "| job | named first | foretold, ms | shown, ms | sick, cured, ms | said of the cured one |");
+        System.out.println("|---|---|---|---|---|---|");
+        for (SickJob job : SickJob.values()) {
+            Run cured = middle(settings, job, true);
+            Run sick = middle(settings, job, false);
+            Diagnosis of = sick.diagnosis().orElseThrow();
+            String first =
+                    of.findings().isEmpty() ? "nothing" : of.findings().get(0).kind();
+            OptionalLong gain = of.findings().isEmpty()
+                    ? OptionalLong.empty()
+                    : of.findings().get(0).gainMillis();
+            System.out.printf(
+                    "| %s | %s%s | %s | %d | %d, %d | %s |%n",
+                    job.label(),
+                    first,
+                    first.equals(job.finding()) ? "" : ", not " + job.finding(),
+                    gain.isPresent() ? Long.toString(gain.getAsLong()) : "",
+                    sick.millis() - cured.millis(),
+                    sick.millis(),
+                    cured.millis(),
+                    kinds(cured.diagnosis().orElseThrow().findings()));
+        }
+    }
+
+    private static String kinds(List<Finding> findings) {
+        return findings.isEmpty()
+                ? "nothing"
+                : findings.stream().map(Finding::kind).collect(Collectors.joining(", "));
+    }
+
+    /** The run that took neither longest nor shortest, of several after one that does not count. */
+    private Run middle(Settings settings, SickJob job, boolean isCured) {
+        Run[] runs = new Run[ROUNDS];
+        job.run(settings, folder, rows, isCured);
+        for (int i = 0; i < ROUNDS; i++) {
+            runs[i] = job.run(settings, folder, rows, isCured).run();
+        }
+        Arrays.sort(runs, (a, b) -> Long.compare(a.millis(), b.millis()));
+        return runs[ROUNDS / 2];
+    }
+}

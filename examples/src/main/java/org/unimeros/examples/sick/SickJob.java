@@ -1,0 +1,216 @@
+package org.unimeros.examples.sick;
+
+import java.math.BigInteger;
+import java.nio.file.Path;
+import java.util.Map;
+import org.unimeros.Engine;
+import org.unimeros.Result;
+import org.unimeros.Settings;
+
+/** A job that is slow for one reason, and the same without it. */
+public enum SickJob {
+    HOT_KEY(
+            "hot-key",
+            "hot-key",
+            "one shipper has 85 % of the scans that are joined",
+            Map.of("join.copy-limit", "0"),
+            Map.of(),
+            (engine, data, isCured) -> fetch(
+                    engine,
+                    "select r.class, sum(length(regexp_replace(upper(s.depot || r.name), '[0-9]+', 'x'))) as letters from dataset('"
+                            + data.scans() + "') s join dataset('" + data.rates()
+                            + "') r on s.shipper = r.shipper group by r.class")),
+
+    MANY_PAIRS(
+            "many-pairs",
+            "many-pairs",
+            "scans are joined with each other by depots, of which there are few",
+            Map.of(),
+            Map.of(),
+            (engine, data, isCured) -> {
+                String some = "(select depot, weight from dataset('" + data.scans() + "') where scan % 160 = 7)";
+                return fetch(
+                        engine,
+                        isCured
+                                ? "select sum(n * n) as pairs, max(2 * w) as most from (select depot, count(*) as n, max(weight) as w from "
+                                        + some + " s group by depot) d"
+                                : "select count(*) as pairs, max(a.weight + b.weight) as most from " + some + " a join "
+                                        + some + " b on a.depot = b.depot");
+            }),
+
+    PACKED_FILE(
+            "packed-file",
+            "few-tasks",
+            "all lines are in one file that is compressed as a whole",
+            Map.of(),
+            Map.of("split.target", "4MB"),
+            (engine, data, isCured) -> fetch(engine, perDepot(isCured ? data.lines() : data.packed()))),
+
+    UNEVEN_FILES(
+            "uneven-files",
+            "uneven-splits",
+            "one of nine packed files has nearly all lines",
+            Map.of("split.target", "100kB"),
+            Map.of("split.target", "100kB"),
+            (engine, data, isCured) -> fetch(engine, perDepot(isCured ? data.evenlyPacked() : data.unevenlyPacked()))),
+
+    SMALL_FILES(
+            "small-files",
+            "small-files",
+            "thousands of files have twenty scans each",
+            Map.of(),
+            Map.of(),
+            (engine, data, isCured) -> fetch(
+                    engine,
+                    "select depot, count(*) as scans from dataset('" + (isCured ? data.oneFile() : data.smallFiles())
+                            + "') group by depot")),
+
+    SMALL_TASKS(
+            "small-tasks",
+            "small-tasks",
+            "lines are read in splits that are far too small",
+            Map.of("split.target", "64kB"),
+            Map.of("split.target", "8MB"),
+            (engine, data, isCured) -> fetch(engine, "select count(*) as lines from dataset('" + data.lines() + "')")),
+
+    ONE_WINDOW(
+            "one-window",
+            "few-tasks",
+            "a window goes over all rows, where it could go over those of each depot",
+            Map.of(),
+            Map.of(),
+            (engine, data, isCured) -> fetch(
+                    engine,
+                    "select max(before) as most from (select sum(weight) over ("
+                            + (isCured ? "partition by depot " : "") + "order by at) as before from dataset('"
+                            + data.scans() + "')) w")),
+
+    LARGE_PARTS(
+            "large-parts",
+            "few-tasks",
+            "parts are put together until one task has them all",
+            Map.of("shuffle.part-target", "4GB"),
+            Map.of(),
+            (engine, data, isCured) -> fetch(
+                    engine,
+                    "select count(*) as n, max(weights) as most from (select scan % 700000 as key, list_agg(distinct weight) as weights"
+                            + " from dataset('" + data.scans() + "') group by scan % 700000) k")),
+
+    SPILLING(
+            "spilling",
+            "spilling",
+            "the budget of memory is far too small for the groups",
+            Map.of("memory.budget", "64MB"),
+            Map.of(),
+            (engine, data, isCured) -> fetch(
+                    engine,
+                    "select count(*) as n, max(name) as last from (select scan, max(depot || ' and more of it ' || scan) as name from dataset('"
+                            + data.scans() + "') group by scan) g")),
+
+    OWN_CODE(
+            "own-code",
+            "own-code",
+            "code of the job works far longer on a row than it must",
+            Map.of(),
+            Map.of(),
+            (engine, data, isCured) -> {
+                String scans = "select scan, weight from dataset('" + data.scans() + "') where scan % 4 = 0";
+                return engine.sql(scans)
+                        .as(Weighed.class)
+                        .map(Weighed.class, isCured ? SickJob::checked : SickJob::checkedSlowly)
+                        .rows()
+                        .summarise("sum(weight) as all")
+                        .fetch();
+            });
+
+    /** What is read of a scan by code of the job. */
+    public record Weighed(long scan, long weight) {}
+
+    /** What the diagnosis is asked about. */
+    @FunctionalInterface
+    private interface Job {
+        Result run(Engine engine, SickData data, boolean isCured);
+    }
+
+    private final String label;
+    private final String finding;
+    private final String what;
+    private final Map<String, String> sick;
+    private final Map<String, String> cured;
+    private final Job job;
+
+    SickJob(String label, String finding, String what, Map<String, String> sick, Map<String, String> cured, Job job) {
+        this.label = label;
+        this.finding = finding;
+        this.what = what;
+        this.sick = sick;
+        this.cured = cured;
+        this.job = job;
+    }
+
+    /** The name by which it is called. */
+    public String label() {
+        return label;
+    }
+
+    /** What is wrong with it. */
+    public String what() {
+        return what;
+    }
+
+    /** The kind of the finding that should come first. */
+    public String finding() {
+        return finding;
+    }
+
+    /**
+     * Runs it, with an engine of its own, so that its record can be diagnosed.
+     *
+     * @param folder for the data, which is made when it is not there yet
+     * @param rows of the largest dataset
+     */
+    public Result run(Settings settings, Path folder, int rows, boolean isCured) {
+        prepare(settings, folder, rows);
+        // The data is small, so that splits and parts must be as well for all slots to have work.
+        Settings all = settings.with("split.target", "256kB").with("shuffle.part-target", "1MB");
+        for (Map.Entry<String, String> setting : (isCured ? cured : sick).entrySet()) {
+            all = all.with(setting.getKey(), setting.getValue());
+        }
+        try (Engine engine = Engine.open(all)) {
+            return job.run(engine, new SickData(engine, folder, rows), isCured);
+        }
+    }
+
+    /** Makes the data, without records of how. */
+    private static void prepare(Settings settings, Path folder, int rows) {
+        try (Engine engine = Engine.open(settings.with("runs.folder", ""))) {
+            SickData data = new SickData(engine, folder, rows);
+            data.scans();
+            data.rates();
+            data.packed();
+            data.unevenlyPacked();
+            data.evenlyPacked();
+            data.oneFile();
+        }
+    }
+
+    private static Result fetch(Engine engine, String sql) {
+        return engine.sql(sql).fetch();
+    }
+
+    private static String perDepot(String lines) {
+        return "select depot, count(*) as scans, sum(weight) as weight, max(note) as last from dataset('" + lines
+                + "') group by depot";
+    }
+
+    private static Weighed checked(Weighed scan) {
+        return scan;
+    }
+
+    private static Weighed checkedSlowly(Weighed scan) {
+        BigInteger number = BigInteger.valueOf(scan.scan() * 1_000_003 + 7);
+        return new Weighed(
+                scan.scan(),
+                scan.weight() + number.modPow(number, BigInteger.valueOf(97)).signum() * 0L);
+    }
+}
