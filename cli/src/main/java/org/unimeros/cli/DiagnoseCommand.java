@@ -1,5 +1,7 @@
 package org.unimeros.cli;
 
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.unimeros.insight.RunRecord;
 import org.unimeros.insight.diagnosis.Diagnosis;
 import org.unimeros.insight.diagnosis.Finding;
@@ -18,6 +20,8 @@ import picocli.CommandLine.Parameters;
         footerHeading = "%nExamples:%n",
         footer = {"  unimeros diagnose", "  unimeros diagnose last --json"})
 final class DiagnoseCommand extends ConsoleCommand {
+
+    private static final Pattern HEADING = Pattern.compile("   \\w+ +|\\d+  |most time: ");
 
     @Mixin
     RecordOptions options = new RecordOptions();
@@ -40,9 +44,38 @@ final class DiagnoseCommand extends ConsoleCommand {
         if (json) {
             console.out().println(json(diagnosis));
         } else {
-            console.out().print(Console.asOptions(diagnosis.print()));
+            show(diagnosis.print(), console);
         }
         return ExitCode.DONE;
+    }
+
+    /** Prints a diagnosis; on a screen, what does not fit into a line goes on under its beginning. */
+    static void show(String diagnosis, Console console) {
+        Terminal terminal = console.terminal();
+        for (String line : Console.asOptions(diagnosis).split("\n")) {
+            console.out().println(terminal.outIsTerminal() ? broken(line, terminal.columns()) : line);
+        }
+        console.out().flush();
+    }
+
+    private static String broken(String line, int columns) {
+        Matcher heading = HEADING.matcher(line);
+        int indent = heading.lookingAt() ? heading.end() : 0;
+        StringBuilder out = new StringBuilder(line.substring(0, indent));
+        int at = indent;
+        for (String word : line.substring(indent).split(" ")) {
+            boolean isFirst = at == indent;
+            if (!isFirst && at + 1 + word.length() > columns) {
+                out.append('\n').append(" ".repeat(indent));
+                at = indent;
+            } else if (!isFirst) {
+                out.append(' ');
+                at++;
+            }
+            out.append(word);
+            at += word.length();
+        }
+        return out.toString();
     }
 
     private static String json(Diagnosis d) {

@@ -110,8 +110,7 @@ final class ExampleCommand extends ConsoleCommand {
         }
         Run run = job.run(settings, out.resolve("sick-" + count), (int) count, cured)
                 .run();
-        console.out().print(Console.asOptions(run.diagnosis().orElseThrow().text()));
-        console.out().flush();
+        DiagnoseCommand.show(run.diagnosis().orElseThrow().text(), console);
         return ExitCode.DONE;
     }
 

@@ -207,6 +207,40 @@ class CommandTest {
     }
 
     @Test
+    void aDiagnosisOnAScreenIsBrokenBetweenWords() throws IOException {
+        Path record =
+                Path.of(System.getProperty("unimeros.root"), "insight/src/test/resources/records/version-2.jsonl");
+        String whole = run("diagnose", record.toString()).out();
+        String broken = run(new Terminal(true, false, 50), "diagnose", record.toString())
+                .out();
+        assertTrue(
+                broken.lines()
+                        .allMatch(line -> line.length() <= 50 || !line.strip().contains(" ")),
+                broken);
+        assertTrue(broken.contains("\n             "), "goes on under its beginning: " + broken);
+        assertEquals(whole.replaceAll("\\s+", " "), broken.replaceAll("\\s+", " "));
+    }
+
+    @Test
+    void sickJobsAreDiagnosedAndCured() {
+        Path out = root.resolve("sick-out");
+        Result sick = run("example", "sick-many-pairs", "--rows", "4k", "--out", out.toString());
+        assertEquals(0, sick.code(), sick.err());
+        assertTrue(sick.out().startsWith("run ") && sick.out().contains("most time: "), sick.out());
+        assertTrue(sick.err().contains("scans are joined with each other by depots"), sick.err());
+        assertEquals(
+                0,
+                run("example", "sick-many-pairs", "--rows", "4k", "--cured", "--out", out.toString())
+                        .code());
+        assertEquals(
+                ExitCode.USER_MISTAKE, run("example", "daily-scans", "--cured").code());
+        assertEquals(
+                ExitCode.USER_MISTAKE,
+                run("example", "sick-many-pairs", "--rows", "10").code());
+        assertTrue(run("example", "sick-many-pear").err().contains("did you mean sick-many-pairs?"));
+    }
+
+    @Test
     void whatIsNoRecordIsSaidInALine() throws IOException {
         Path folder = Files.createDirectories(root.resolve("few-records"));
         Result none = run("runs", "--runs", folder.toString());

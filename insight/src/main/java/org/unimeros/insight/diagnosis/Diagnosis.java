@@ -90,15 +90,10 @@ public record Diagnosis(String run, long millis, String verdict, List<Finding> f
             line(out, "evidence", f.evidence());
             line(out, "cause", f.cause() + " (" + f.sureness() + ")");
             line(out, "change", f.change());
-            line(
-                    out,
-                    "gain",
-                    f.gainMillis() < 0
-                            ? "not known"
-                            : "about " + Sizes.millis(f.gainMillis()) + " of " + Sizes.millis(millis));
+            String gain = "about " + Sizes.millis(f.gainMillis()) + " of " + Sizes.millis(millis);
+            line(out, "gain", f.gainMillis() < 0 ? "not known" : gain);
         }
-        out.append('\n').append("most time: ").append(bound).append('\n');
-        return out.toString();
+        return out.append("\nmost time: ").append(bound).append('\n').toString();
     }
 
     private static void line(StringBuilder out, String name, String text) {

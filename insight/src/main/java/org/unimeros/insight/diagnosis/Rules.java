@@ -445,15 +445,11 @@ final class Rules {
     }
 
     private static Optional<Finding> smallFiles(Facts facts, StageFacts stage) {
-        Matcher files = FILES.matcher(stage.pipeline().source().text());
-        if (!stage.readsTable() || !files.find()) {
+        long count = filesRead(stage);
+        if (!readsSmallFiles(stage)) {
             return Optional.empty();
         }
-        long count = Long.parseLong(files.group(1).replace(",", ""));
         long bytes = stage.history().step(stage.source()).bytes();
-        if (count < MANY_FILES || bytes / count > SMALL_FILE) {
-            return Optional.empty();
-        }
         long all = stage.nodes().stream()
                 .mapToLong(n -> stage.history().step(n.id()).nanos())
                 .sum();
@@ -474,12 +470,25 @@ final class Rules {
                 Sureness.POSSIBLE));
     }
 
+    private static boolean readsSmallFiles(StageFacts stage) {
+        long count = filesRead(stage);
+        return count >= MANY_FILES && stage.history().step(stage.source()).bytes() / count <= SMALL_FILE;
+    }
+
+    private static long filesRead(StageFacts stage) {
+        Matcher files = FILES.matcher(stage.pipeline().source().text());
+        return stage.readsTable() && files.find()
+                ? Long.parseLong(files.group(1).replace(",", ""))
+                : 0;
+    }
+
     private static Optional<Finding> smallTasks(Facts facts, StageFacts stage) {
         int tasks = stage.history().ran().size();
         long needed = stage.history().taskMillis() / facts.slots();
         long overhead = Math.max(0, stage.wallMillis() - needed) + tasks * TASK_MICROS / 1_000 / facts.slots();
         boolean isSmall = tasks >= 20 * facts.slots() && stage.medianMillis() <= 20;
-        if (!isSmall || !facts.matters(overhead)) {
+        // Tasks of small files are small because of the files.
+        if (!isSmall || readsSmallFiles(stage) || !facts.matters(overhead)) {
             return Optional.empty();
         }
         return Optional.of(new Finding(

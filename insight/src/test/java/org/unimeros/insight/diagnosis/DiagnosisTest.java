@@ -212,6 +212,14 @@ class DiagnosisTest {
                 .toArray(Task[]::new);
         Finding f = first("small-files", scan(source, reading));
         assertEquals("9,000 files of 932 B each were read", f.what());
+        MadeUpRun both = new MadeUpRun(2).plan(1, List.of(), "result", source, "where: where true");
+        both.ran(
+                1,
+                IntStream.range(0, 100)
+                        .mapToObj(i -> new Task(20).node(0, 90, 100_000, 18, 0).node(1, 90, 2))
+                        .toArray(Task[]::new));
+        assertEquals(1, both.diagnosis().findings().size(), "tasks of small files are small because of the files");
+        assertEquals("small-files", both.diagnosis().findings().get(0).kind());
         MadeUpRun many = new MadeUpRun(2).plan(1, List.of(), "result", SCAN, "where: where true");
         for (int i = 0; i < 100; i++) {
             many.ran(1, tasks(2, 10)).pause(30);
