@@ -75,7 +75,8 @@ final class RunsCommand extends ConsoleCommand {
                             : "there are no run records in " + folder.folder());
             return ExitCode.DONE;
         }
-        TablePrinter.lines(RunEntry.HEADINGS, runs.stream().map(RunEntry::cells).toList(), console);
+        List<List<String>> lines = runs.stream().map(RunEntry::cells).toList();
+        TablePrinter.lines(RunEntry.HEADINGS, TablePrinter.fitted(RunEntry.HEADINGS, lines, console), console);
         return ExitCode.DONE;
     }
 
@@ -100,7 +101,8 @@ final class RunsCommand extends ConsoleCommand {
                     r.job() == null ? "" : r.job(),
                     title(r)));
         }
-        TablePrinter.lines(List.of("run", "state", "stages", "tasks", "time", "job", "what"), lines, console);
+        List<String> headings = List.of("run", "state", "stages", "tasks", "time", "job", "what");
+        TablePrinter.lines(headings, TablePrinter.fitted(headings, lines, console), console);
         return ExitCode.DONE;
     }
 

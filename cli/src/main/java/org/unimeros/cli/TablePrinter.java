@@ -9,6 +9,7 @@ import java.io.PrintWriter;
 import java.io.StringWriter;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.stream.Stream;
 import org.unimeros.Result;
 import org.unimeros.engine.data.JsonText;
 import org.unimeros.engine.data.Schema;
@@ -60,6 +61,32 @@ final class TablePrinter {
         line(rules, widths, console.out());
         lines.forEach(cells -> line(cells, widths, console.out()));
         console.out().flush();
+    }
+
+    /** Lines whose last cell is cut where the screen is too narrow for it. */
+    static List<List<String>> fitted(List<String> headings, List<List<String>> lines, Console console) {
+        if (lines.isEmpty() || !console.terminal().outIsTerminal()) {
+            return lines;
+        }
+        int last = lines.get(0).size() - 1;
+        int before = 0;
+        for (int c = 0; c < last; c++) {
+            int column = c;
+            before += GAP.length()
+                    + Stream.concat(Stream.of(headings), lines.stream())
+                            .mapToInt(line -> length(line.get(column)))
+                            .max()
+                            .orElse(0);
+        }
+        int most = Math.max(LEAST, console.terminal().columns() - before);
+        return lines.stream()
+                .map(line -> {
+                    List<String> cells = new ArrayList<>(line);
+                    cells.set(last, cut(cells.get(last), most));
+                    return cells;
+                })
+                .map(List::copyOf)
+                .toList();
     }
 
     private static void line(List<String> cells, int[] widths, PrintWriter out) {

@@ -97,7 +97,7 @@ class ClusterCommandTest {
         assertEquals(5, nowhere.code());
         assertTrue(
                 nowhere.err().startsWith("unimeros: the coordinator does not answer: no answer from"), nowhere.err());
-        Result unsaid = Commands.run(Terminal.NONE, Map.of(), "runs");
+        Result unsaid = Commands.run(Terminal.NONE, Map.of(), "jobs");
         assertEquals(3, unsaid.code());
         assertTrue(unsaid.err().contains("--coordinator http://host:port"), unsaid.err());
         Result unknown = run("cancel", "nothing");

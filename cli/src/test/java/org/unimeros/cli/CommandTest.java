@@ -196,6 +196,8 @@ class CommandTest {
         assertTrue(runs.out().startsWith("run "), runs.out());
         assertEquals(3, runs.out().lines().count(), runs.out());
         assertTrue(runs.out().contains("  done  "), runs.out());
+        Result narrow = run(new Terminal(true, false, 90), "runs", "--runs", folder);
+        assertTrue(narrow.out().lines().allMatch(line -> line.length() <= 90), narrow.out());
         Result json = run("runs", "--runs", folder, "--json");
         assertTrue(json.out().contains("\"title\":\"" + sql + "\",\"state\":\"done\""), json.out());
         Result last = run("diagnose", "--runs", folder);

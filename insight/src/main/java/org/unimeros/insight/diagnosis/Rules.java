@@ -151,6 +151,10 @@ final class Rules {
         boolean isOrdered =
                 stage.pipeline().steps().stream().anyMatch(n -> n.kind().equals("window"));
         long bytes = stage.history().step(stage.source()).bytes();
+        boolean isTooSmallToCut = stage.readsTable() && !isGz && bytes < SMALL_FILE;
+        if (isTooSmallToCut) {
+            return Optional.empty();
+        }
         String cause;
         String change;
         if (stage.readsTable()) {
