@@ -125,6 +125,14 @@ class DiagnosisTest {
     }
 
     @Test
+    void aFileThatIsTooSmallToBeCutIsNotToldToBe() {
+        Task[] small = {
+            new Task(9_000).reads("depots.csv").node(0, 40, 2_000, 6_000, 0).node(1, 40, 3_000)
+        };
+        assertHealthy(scan(SCAN, small));
+    }
+
+    @Test
     void oneFileThatIsMuchLargerThanOthersIsNamed() {
         Task large =
                 new Task(9_000).reads("scans-7.csv.gz").node(0, 90_000, 8_000).node(1, 90_000, 1_000);
