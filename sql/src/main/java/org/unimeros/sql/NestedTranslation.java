@@ -3,6 +3,7 @@ package org.unimeros.sql;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.stream.IntStream;
 import net.sf.jsqlparser.expression.ArrayConstructor;
 import net.sf.jsqlparser.expression.ArrayExpression;
 import net.sf.jsqlparser.expression.Function;
@@ -10,6 +11,7 @@ import net.sf.jsqlparser.expression.JsonExpression;
 import net.sf.jsqlparser.expression.JsonFunction;
 import net.sf.jsqlparser.expression.RowGetExpression;
 import net.sf.jsqlparser.expression.SignedExpression;
+import net.sf.jsqlparser.expression.StringValue;
 import net.sf.jsqlparser.expression.StructType;
 import net.sf.jsqlparser.schema.Column;
 import net.sf.jsqlparser.statement.select.SelectItem;
@@ -134,8 +136,9 @@ final class NestedTranslation {
             throw Refused.unsupported("a struct with types", "use struct(value as name, …)");
         }
         List<Expression> args = new ArrayList<>();
-        boolean named =
-                node.getArguments().stream().anyMatch(i -> i.getAlias() != null || i.getExpression() instanceof Column);
+        boolean hasAliases = node.getArguments().stream().anyMatch(i -> i.getAlias() != null);
+        boolean hasColumns = node.getArguments().stream().anyMatch(i -> i.getExpression() instanceof Column);
+        boolean named = hasAliases || hasColumns && !arePairs(node.getArguments());
         for (SelectItem<?> item : node.getArguments()) {
             if (named) {
                 args.add(new Literal(name(item), DataType.TEXT));
@@ -143,6 +146,14 @@ final class NestedTranslation {
             args.add(resolver.resolve(item.getExpression()));
         }
         return Functions.call("struct", args);
+    }
+
+    /** Whether a text stands before each value, which is its name then. */
+    private static boolean arePairs(List<SelectItem<?>> items) {
+        return items.size() % 2 == 0
+                && IntStream.range(0, items.size())
+                        .filter(i -> i % 2 == 0)
+                        .allMatch(i -> items.get(i).getExpression() instanceof StringValue);
     }
 
     private static String name(SelectItem<?> item) {

@@ -53,6 +53,7 @@ class NestedSqlTest {
             {"array[array[1], array[2.5]] a", "[a decimal(11, 1)[][]]"},
             {"struct(parcel_id, codes[1] as first) s", "[s struct(parcel_id long, first int)]"},
             {"struct('a', 1, 'b', 'x') s", "[s struct(a int, b text)]"},
+            {"struct('code', parcel_id, 'first', codes[1]) s", "[s struct(code long, first int)]"},
             {"struct(p.device.id as id).id i", "[i text]"},
             {"array[] a, array[null] b", "[a text[], b text[]]"},
             {"cast(codes as bigint[]) c", "[c long[]]"},
