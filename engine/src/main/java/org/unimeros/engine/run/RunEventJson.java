@@ -87,14 +87,7 @@ public final class RunEventJson {
                 optional("kept-in", e.keptIn(), out);
             }
             case RunEvent.Counted e -> counted(e, out);
-            case RunEvent.RunEnded e -> {
-                begin("run-ended", e.at(), out);
-                out.writeStringField("state", e.state());
-                optional("reason", e.reason(), out);
-                out.writeNumberField("rows", e.rows());
-                out.writeNumberField("bytes", e.bytes());
-                out.writeNumberField("files", e.files());
-            }
+            case RunEvent.RunEnded e -> ended(e, out);
         }
         out.writeEndObject();
     }
@@ -218,6 +211,15 @@ public final class RunEventJson {
             out.writeEndObject();
         }
         out.writeEndArray();
+    }
+
+    private static void ended(RunEvent.RunEnded e, JsonGenerator out) throws IOException {
+        begin("run-ended", e.at(), out);
+        out.writeStringField("state", e.state());
+        optional("reason", e.reason(), out);
+        out.writeNumberField("rows", e.rows());
+        out.writeNumberField("bytes", e.bytes());
+        out.writeNumberField("files", e.files());
     }
 
     private static void pipeline(PipelineOutline pipeline, JsonGenerator out) throws IOException {

@@ -5,7 +5,6 @@ import java.util.List;
 import org.unimeros.engine.run.RunProgress;
 import org.unimeros.engine.stage.PlanOutline.Node;
 import org.unimeros.engine.stage.Sizes;
-import org.unimeros.insight.diagnosis.Facts.StageFacts;
 
 /**
  * What a run says of itself: a verdict, and findings with their evidence, cause, change and gain, the largest gain first. Made from the record alone,

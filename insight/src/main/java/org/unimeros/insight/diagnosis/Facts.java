@@ -4,6 +4,8 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Set;
+import java.util.function.UnaryOperator;
+import java.util.stream.Stream;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.stage.PlanOutline.Node;
 import org.unimeros.engine.stage.PlanOutline.PipelineOutline;
@@ -22,77 +24,6 @@ final class Facts {
     private final Replay replay;
     private final long replayed;
     private final List<StageFacts> stages = new ArrayList<>();
-
-    /** A stage that ran, with the pipeline that most of its tasks took. */
-    record StageFacts(StageHistory history, StageOutline outline, PipelineOutline pipeline) {
-
-        String name() {
-            return "stage " + outline.id();
-        }
-
-        int source() {
-            return pipeline.source().id();
-        }
-
-        boolean readsTable() {
-            return is("table", "scan ");
-        }
-
-        boolean readsParts() {
-            return is("parts", "read parts ");
-        }
-
-        /** Records of the first version do not say what kind a source is of. */
-        private boolean is(String kind, String textOfFirstVersion) {
-            String known = pipeline.source().kind();
-            return known.isEmpty() ? pipeline.source().text().startsWith(textOfFirstVersion) : known.equals(kind);
-        }
-
-        /** The nodes that rows go through, source and output among them. */
-        List<Node> nodes() {
-            List<Node> nodes = new ArrayList<>();
-            nodes.add(pipeline.source());
-            nodes.addAll(pipeline.steps());
-            nodes.add(outline.output());
-            return nodes;
-        }
-
-        long rows(Ran task) {
-            return task.step(source()).rows();
-        }
-
-        long rows() {
-            return history.step(source()).rows();
-        }
-
-        /** The task that took longest. */
-        Ran slowest() {
-            return history.ran().stream()
-                    .max(Comparator.comparingLong(Ran::millis))
-                    .orElseThrow();
-        }
-
-        long medianMillis() {
-            long[] sorted =
-                    history.ran().stream().mapToLong(Ran::millis).sorted().toArray();
-            return sorted[(sorted.length - 1) / 2];
-        }
-
-        /** From the begin of its first task to the end of its last. */
-        long wallMillis() {
-            long begin = history.ran().stream()
-                    .mapToLong(r -> r.span().begin())
-                    .min()
-                    .orElse(0);
-            long end =
-                    history.ran().stream().mapToLong(r -> r.span().end()).max().orElse(0);
-            return end - begin;
-        }
-
-        boolean hasOwnCode() {
-            return pipeline.steps().stream().anyMatch(Facts::isOwn);
-        }
-    }
 
     Facts(RunHistory history) {
         this.history = history;
@@ -126,6 +57,11 @@ final class Facts {
         return stages;
     }
 
+    /** All attempts that count. */
+    Stream<Ran> ran() {
+        return stages.stream().flatMap(stage -> stage.history().ran().stream());
+    }
+
     int slots() {
         return history.slots();
     }
@@ -140,13 +76,14 @@ final class Facts {
     }
 
     /** What the run would be shorter by if the tasks of a stage took other times. */
-    long gain(StageFacts changed, java.util.function.UnaryOperator<long[]> times) {
-        long other = replay.millis((stage, taken) -> stage.id() == changed.history.id() ? times.apply(taken) : taken);
+    long gain(StageFacts changed, UnaryOperator<long[]> times) {
+        long other =
+                replay.millis((stage, taken) -> stage.id() == changed.history().id() ? times.apply(taken) : taken);
         return Math.max(0, replayed - other);
     }
 
     long taskMillis() {
-        return stages.stream().mapToLong(s -> s.history.taskMillis()).sum();
+        return stages.stream().mapToLong(s -> s.history().taskMillis()).sum();
     }
 
     /** The share of the slots' time in which attempts ran, in percent. */
@@ -158,7 +95,7 @@ final class Facts {
     StepMetrics step(Node node) {
         StepMetrics all = StepMetrics.NONE;
         for (StageFacts stage : stages) {
-            all = all.plus(stage.history.step(node.id()));
+            all = all.plus(stage.history().step(node.id()));
         }
         return all;
     }

@@ -108,4 +108,22 @@ final class Replay {
         Arrays.fill(even, Arrays.stream(times).sum() / even.length);
         return even;
     }
+
+    /** All times shorter or longer by a factor. */
+    static long[] scaled(long[] times, double by) {
+        long[] scaled = new long[times.length];
+        for (int i = 0; i < times.length; i++) {
+            scaled[i] = Math.round(times[i] * by);
+        }
+        return scaled;
+    }
+
+    /** Times without what is saved in each, of which a tenth stays. */
+    static long[] less(long[] times, long[] saved) {
+        long[] left = new long[times.length];
+        for (int i = 0; i < times.length; i++) {
+            left[i] = Math.max(times[i] / 10, times[i] - saved[i]);
+        }
+        return left;
+    }
 }
