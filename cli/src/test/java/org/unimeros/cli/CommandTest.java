@@ -209,6 +209,23 @@ class CommandTest {
     }
 
     @Test
+    void twoRunsArePutSideBySide() {
+        String folder = root.resolve("compared").toString();
+        onData("query", "select count(*) from parcels", "--set", "runs.folder=" + folder);
+        String first = run("runs", "--runs", folder, "--json").out().substring(8, 30);
+        onData("query", "select count(*) from parcels", "--set", "runs.folder=" + folder, "--set", "shuffle.parts=8");
+        Result compared = run("compare", first, "--runs", folder);
+        assertEquals(0, compared.code(), compared.err());
+        assertTrue(compared.out().contains("settings differ: shuffle.parts 32 → 8"), compared.out());
+        assertTrue(compared.out().contains("rows read"), compared.out());
+        Result json = run("compare", first, "last", "--runs", folder, "--json");
+        assertTrue(json.out().contains("{\"what\":\"shuffle.parts\",\"first\":\"32\",\"second\":\"8\"}"), json.out());
+        assertEquals(
+                ExitCode.USER_MISTAKE, run("compare", "never", "--runs", folder).code());
+        assertEquals(ExitCode.USAGE, run("compare").code());
+    }
+
+    @Test
     void aDiagnosisOnAScreenIsBrokenBetweenWords() throws IOException {
         Path record =
                 Path.of(System.getProperty("unimeros.root"), "insight/src/test/resources/records/version-2.jsonl");
@@ -294,6 +311,7 @@ class CommandTest {
                 "query",
                 "explain",
                 "diagnose",
+                "compare",
                 "runs",
                 "example",
                 "functions",

@@ -96,6 +96,7 @@ public final class RunHistory implements RunListener {
     private final Map<String, Integer> workers = new TreeMap<>();
     private final Map<Integer, RunEvent.PartsMade> parts = new HashMap<>();
     private final TreeSet<Integer> slots = new TreeSet<>();
+    private final Map<String, String> settings = new TreeMap<>();
     private int ownSlots;
     private long start;
     private long last;
@@ -108,6 +109,7 @@ public final class RunHistory implements RunListener {
             case RunEvent.RunStarted e -> {
                 start = e.at();
                 ownSlots = e.slots();
+                settings.putAll(e.settings());
             }
             case RunEvent.StageStarted e -> of(e.stage()).tasks = e.tasks();
             case RunEvent.AttemptStarted e ->
@@ -173,6 +175,11 @@ public final class RunHistory implements RunListener {
 
     List<Span> spans() {
         return spans;
+    }
+
+    /** The settings that it ran under. */
+    Map<String, String> settings() {
+        return settings;
     }
 
     List<Failed> failed() {

@@ -20,6 +20,7 @@ final class MadeUpRun {
     private final List<StageOutline> stages = new ArrayList<>();
     private final List<RunEvent> events = new ArrayList<>();
     private final Map<Integer, Integer> tasks = new HashMap<>();
+    private final Map<String, String> settings = new HashMap<>();
     private long now = 1_000;
 
     MadeUpRun(int slots) {
@@ -92,6 +93,11 @@ final class MadeUpRun {
         return this;
     }
 
+    MadeUpRun set(String setting, String value) {
+        settings.put(setting, value);
+        return this;
+    }
+
     MadeUpRun event(RunEvent event) {
         events.add(event);
         return this;
@@ -137,7 +143,7 @@ final class MadeUpRun {
     /** All that happened so far. */
     RunHistory history(boolean isOver) {
         RunHistory history = new RunHistory();
-        history.happened(new RunEvent.RunStarted(1_000, "r-7", "made up", new PlanOutline(stages), Map.of(), slots));
+        history.happened(new RunEvent.RunStarted(1_000, "r-7", "made up", new PlanOutline(stages), settings, slots));
         events.forEach(history::happened);
         if (isOver) {
             history.happened(new RunEvent.RunEnded(now, "done", null, 42, 0, 0));
