@@ -209,7 +209,7 @@ final class WorkRules {
                 Sizes.millis(source / 1_000_000) + " of task time in: "
                         + stage.pipeline().source().text(),
                 reads
-                        ? "the disk or the file system is slower than the tasks"
+                        ? "the disk or the file system is slower than the tasks, or other programs have the processors"
                         : "rows came from other workers more slowly than they were used",
                 reads
                         ? "read fewer columns, partitions or bytes (Parquet in place of text), or from a faster place"
