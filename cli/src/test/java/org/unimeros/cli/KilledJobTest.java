@@ -127,7 +127,7 @@ class KilledJobTest {
         Process last = job("v99").start();
         assertTrue(last.waitFor(60, TimeUnit.SECONDS));
         assertEquals("value,n,ids\nv99,20000,20000\n", seen());
-        assertEquals(List.of("generation", "publish.lock", "published"), leftBehind());
+        assertEquals(List.of(".changing", "generation", "publish.lock", "published"), leftBehind());
     }
 
     private List<String> leftBehind() throws IOException {

@@ -14,6 +14,7 @@
  *     replaced/RUN/day=…/FILE            files that RUN replaced, for readers that had listed them before
  *     replaced/RUN/_since                when it did
  *     publish.lock                       held while publishing
+ *     .changing                          held while a small file is compared and replaced
  * </pre>
  *
  * A run writes below {@code staging/RUN}. To publish, it writes {@code publication.json}, which lists the files to be
