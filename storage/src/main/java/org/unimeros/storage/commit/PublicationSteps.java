@@ -53,12 +53,19 @@ final class PublicationSteps {
         return Optional.empty();
     }
 
-    /** Fails when files that a run wrote are gone, since to publish it without them would lose what they replace. */
+    /**
+     * Fails when files that a run wrote are gone, since to publish it without them would lose what they replace; and when there are others of their
+     * names in the dataset, which they would replace unseen.
+     */
     void requireStaged(String run, List<String> added) throws IOException {
         for (String file : added) {
             if (paths.stagingOf(run).resolve(file).find().isEmpty()) {
                 throw new ResourceFailure("run " + run + " cannot be published to " + paths.root() + ": its file "
                         + file + " is not there any more; nothing was changed, run it again");
+            }
+            if (paths.root().resolve(file).find().isPresent()) {
+                throw new ResourceFailure("run " + run + " cannot be published: there is a file "
+                        + paths.root().resolve(file) + " already; nothing was changed, move it away and run it again");
             }
         }
     }

@@ -160,15 +160,18 @@ public enum LocalStore implements Store {
 
     /** Nothing, where a failure means that there is no such file; one that would have to be below another file is none. */
     private static <T> Optional<T> absent(String path, FileSystemException e) throws FileSystemException {
-        Path above = Path.of(path).getParent();
-        while (above != null && !Files.exists(above)) {
-            above = above.getParent();
-        }
-        boolean isBelowFile = above != null && Files.isRegularFile(above);
-        if (e instanceof NoSuchFileException || isBelowFile) {
+        if (e instanceof NoSuchFileException || isBelowFile(Path.of(path))) {
             return Optional.empty();
         }
         throw e;
+    }
+
+    private static boolean isBelowFile(Path path) {
+        Path above = path.getParent();
+        while (above != null && !Files.exists(above)) {
+            above = above.getParent();
+        }
+        return above != null && Files.isRegularFile(above);
     }
 
     private static String version(byte[] bytes) {

@@ -523,6 +523,19 @@ class DatasetSinkTest {
     }
 
     @Test
+    void aFileThatHasTheNameOfANewOneIsNotReplaced() throws IOException {
+        publish(WriteMode.FAIL, "r1", 1, "a");
+        DatasetSink sink = sink(WriteMode.APPEND, "r2");
+        TaskOutput output = write(sink, 0, rows(2, "a"));
+        Path mine = root.resolve("d").resolve(output.files().get(0));
+        Files.writeString(mine, "x\n3\n");
+        ResourceFailure e = assertThrows(ResourceFailure.class, () -> sink.publish(List.of(output)));
+        assertTrue(e.getMessage().contains("there is a file " + mine + " already"), e.getMessage());
+        sink.abandon();
+        assertEquals(Map.of("day=a", List.of("1", "3")), seen());
+    }
+
+    @Test
     void replacedFilesAreKeptForReadersAndDeletedWhenTheyAreOld() throws IOException {
         publish(WriteMode.FAIL, "r1", 1, "a");
         DataFile listed =
