@@ -40,6 +40,9 @@ import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.Source;
 import org.unimeros.engine.stage.Stage;
 import org.unimeros.engine.stage.Step;
+import org.unimeros.insight.diagnosis.Diagnosis;
+import org.unimeros.insight.diagnosis.RunComparison;
+import org.unimeros.insight.diagnosis.RunHistory;
 
 class RunRecordTest {
 
@@ -232,7 +235,9 @@ class RunRecordTest {
     void aChangedRecordIsPrintedOrRefused() throws IOException {
         write(10);
         for (String whole : List.of(
-                Files.readString(path), Files.readString(Path.of("src/test/resources/records/version-1.jsonl")))) {
+                Files.readString(path),
+                Files.readString(Path.of("src/test/resources/records/version-1.jsonl")),
+                Files.readString(Path.of("src/test/resources/records/version-2.jsonl")))) {
             Random random = new Random(5);
             int refused = 0;
             for (int i = 0; i < 3_000; i++) {
@@ -240,6 +245,10 @@ class RunRecordTest {
                 Files.writeString(file, changed(whole, random));
                 try {
                     assertTrue(RunRecord.read(file).print().startsWith("run "));
+                    RunHistory history = new RunHistory();
+                    RunRecord.replay(file, history);
+                    assertTrue(Diagnosis.of(history).print().startsWith("run "));
+                    RunComparison.of(history, history);
                 } catch (BadData e) {
                     refused++;
                 }

@@ -49,10 +49,10 @@ public record RunComparison(
         return new RunComparison(verdict(a, b, settings, gone, added), lines(a, b), settings, gone, added);
     }
 
+    /** Of several of one kind, as many as the others have go. */
     private static List<Finding> without(List<Finding> findings, List<Finding> others) {
-        return findings.stream()
-                .filter(f -> others.stream().noneMatch(o -> o.kind().equals(f.kind())))
-                .toList();
+        List<String> kinds = new ArrayList<>(others.stream().map(Finding::kind).toList());
+        return findings.stream().filter(f -> !kinds.remove(f.kind())).toList();
     }
 
     private static List<Line> settings(Map<String, String> first, Map<String, String> second) {

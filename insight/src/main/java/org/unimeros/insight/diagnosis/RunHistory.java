@@ -54,6 +54,8 @@ public final class RunHistory implements RunListener {
         private final int id;
         private int tasks;
         private final Map<Integer, Ran> ran = new TreeMap<>();
+        /** What all tasks did in each step; null until somebody asks after one has ended. */
+        private Map<Integer, StepMetrics> steps;
 
         StageHistory(int id) {
             this.id = id;
@@ -78,11 +80,16 @@ public final class RunHistory implements RunListener {
 
         /** What its tasks did in a step, all together. */
         StepMetrics step(int node) {
-            StepMetrics all = StepMetrics.NONE;
-            for (Ran one : ran.values()) {
-                all = all.plus(one.step(node));
+            if (steps == null) {
+                steps = new HashMap<>();
+                ran.values().forEach(one -> one.steps().forEach((id, m) -> steps.merge(id, m, StepMetrics::plus)));
             }
-            return all;
+            return steps.getOrDefault(node, StepMetrics.NONE);
+        }
+
+        private void ran(int task, Ran attempt) {
+            ran.put(task, attempt);
+            steps = null;
         }
     }
 
@@ -97,6 +104,7 @@ public final class RunHistory implements RunListener {
     private final Map<Integer, RunEvent.PartsMade> parts = new HashMap<>();
     private final TreeSet<Integer> slots = new TreeSet<>();
     private final Map<String, String> settings = new TreeMap<>();
+    private final Map<Integer, StageOutline> outlines = new HashMap<>();
     private int ownSlots;
     private long start;
     private long last;
@@ -110,6 +118,12 @@ public final class RunHistory implements RunListener {
                 start = e.at();
                 ownSlots = e.slots();
                 settings.putAll(e.settings());
+                e.plan().stages().forEach(stage -> {
+                    if (stage.pipelines().isEmpty()) {
+                        throw new IllegalArgumentException("stage " + stage.id() + " does nothing");
+                    }
+                    outlines.put(stage.id(), stage);
+                });
             }
             case RunEvent.StageStarted e -> of(e.stage()).tasks = e.tasks();
             case RunEvent.AttemptStarted e ->
@@ -133,8 +147,7 @@ public final class RunHistory implements RunListener {
         Span span = ended(e.attempt(), e.at(), e.use().nanos() / 1_000_000);
         slots.add(e.slot());
         of(e.attempt().stage())
-                .ran
-                .put(e.attempt().task(), new Ran(span, e.slot(), known == null ? "" : known.input, e.steps(), e.use()));
+                .ran(e.attempt().task(), new Ran(span, e.slot(), known == null ? "" : known.input, e.steps(), e.use()));
     }
 
     /** An attempt on a worker is told before it has a slot there; what it took says when it really began. */
@@ -142,12 +155,18 @@ public final class RunHistory implements RunListener {
         Begun known = begun.remove(attempt);
         long told = known == null ? end : known.at;
         long begin = tookMillis == 0 ? told : Math.max(told, end - tookMillis);
+        if (begin > end) {
+            throw new IllegalArgumentException(attempt + " ended before it began");
+        }
         Span span = new Span(attempt, known == null ? null : known.worker, begin, end);
         spans.add(span);
         return span;
     }
 
     private StageHistory of(int stage) {
+        if (!outlines.containsKey(stage)) {
+            throw new IllegalArgumentException("the plan has no stage " + stage);
+        }
         return stages.computeIfAbsent(stage, StageHistory::new);
     }
 
@@ -162,10 +181,7 @@ public final class RunHistory implements RunListener {
 
     /** The stage as the plan has it. */
     StageOutline outline(StageHistory stage) {
-        return progress.plan().stages().stream()
-                .filter(s -> s.id() == stage.id())
-                .findFirst()
-                .orElseThrow();
+        return outlines.get(stage.id());
     }
 
     /** What a stage has divided its rows into; empty where it has not, or the record is of an earlier version. */

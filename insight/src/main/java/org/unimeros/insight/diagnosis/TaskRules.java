@@ -26,19 +26,19 @@ final class TaskRules {
         if (tasks >= facts.slots()) {
             return Optional.empty();
         }
+        Ran slowest = stage.slowest();
+        boolean isGz = slowest.input().contains(".gz");
+        long bytes = stage.history().step(stage.source()).bytes();
+        if (stage.readsTable() && !isGz && bytes < StageFacts.SMALL_FILE) {
+            // too small to be cut
+            return Optional.empty();
+        }
         long gain = facts.gain(stage, times -> Replay.evenly(times, facts.slots()));
         if (!facts.matters(gain)) {
             return Optional.empty();
         }
-        Ran slowest = stage.slowest();
-        boolean isGz = slowest.input().contains(".gz");
         boolean isOrdered =
                 stage.pipeline().steps().stream().anyMatch(n -> n.kind().equals("window"));
-        long bytes = stage.history().step(stage.source()).bytes();
-        boolean isTooSmallToCut = stage.readsTable() && !isGz && bytes < StageFacts.SMALL_FILE;
-        if (isTooSmallToCut) {
-            return Optional.empty();
-        }
         String cause;
         String change;
         if (stage.readsTable()) {
@@ -98,10 +98,13 @@ final class TaskRules {
         if (tasks < 2) {
             return Optional.empty();
         }
-        long gain = facts.gain(stage, times -> Replay.evenly(times, Math.max(tasks, facts.slots())));
         Ran slowest = stage.slowest();
         long mean = stage.history().taskMillis() / tasks;
-        if (!facts.matters(gain) || slowest.millis() < 2 * Math.min(mean, Math.max(1, stage.medianMillis()))) {
+        if (slowest.millis() < 2 * Math.min(mean, Math.max(1, stage.medianMillis()))) {
+            return Optional.empty();
+        }
+        long gain = facts.gain(stage, times -> Replay.evenly(times, Math.max(tasks, facts.slots())));
+        if (!facts.matters(gain)) {
             return Optional.empty();
         }
         Optional<Finding> byWorker = slowWorker(stage, gain);

@@ -161,11 +161,14 @@ final class WorkRules {
                 }
             }
         }
+        if (most == null || own * 10 < 6 * all) {
+            return Stream.empty();
+        }
         long gain = facts.stages().stream()
                 .filter(StageFacts::hasOwnCode)
                 .mapToLong(stage -> facts.gain(stage, times -> Replay.less(times, ownMillis(stage))))
                 .sum();
-        if (most == null || own * 10 < 6 * all || !facts.matters(gain)) {
+        if (!facts.matters(gain)) {
             return Stream.empty();
         }
         return Stream.of(new Finding(
@@ -197,9 +200,12 @@ final class WorkRules {
         long cpu = stage.history().ran().stream().mapToLong(r -> r.use().cpu()).sum();
         long source = stage.history().step(stage.source()).nanos();
         boolean waits = cpu > 0 && (nanos - cpu) * 10 > 6 * nanos && source * 10 > 6 * nanos;
-        double left = nanos == 0 ? 1 : Math.max(0.1, (double) (nanos - source) / nanos);
+        if (!waits) {
+            return Optional.empty();
+        }
+        double left = Math.max(0.1, (double) (nanos - source) / nanos);
         long gain = facts.gain(stage, times -> Replay.scaled(times, left));
-        if (!waits || !facts.matters(gain)) {
+        if (!facts.matters(gain)) {
             return Optional.empty();
         }
         boolean reads = stage.readsTable();

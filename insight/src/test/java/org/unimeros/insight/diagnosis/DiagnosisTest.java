@@ -265,6 +265,24 @@ class DiagnosisTest {
     }
 
     @Test
+    void rowsThatComeSlowlyFromOthersAreSaid() {
+        Task[] waiting = IntStream.range(0, 8)
+                .mapToObj(i -> new Task(2_000)
+                        .node(0, 9_000, 1_900)
+                        .node(1, 9_000, 100)
+                        .cpu(200))
+                .toArray(Task[]::new);
+        MadeUpRun run = new MadeUpRun(4)
+                .plan(1, List.of(), "shuffle by depot into 8 parts", SCAN)
+                .plan(2, List.of(1), "result", READ, "final-group: summarise count(*) by depot")
+                .ran(1, tasks(8, 100))
+                .ran(2, waiting);
+        assertEquals(
+                "stage 2 waited for what it reads for 90 % of its time",
+                first("transfer", run).what());
+    }
+
+    @Test
     void failuresAndTimesInWhichNothingRanAreSaid() {
         AttemptId attempt = new AttemptId(1, 3, 0);
         MadeUpRun run = scan(SCAN, tasks(8, 1_000))

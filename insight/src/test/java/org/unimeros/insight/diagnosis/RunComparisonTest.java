@@ -60,6 +60,17 @@ class RunComparisonTest {
     }
 
     @Test
+    void ofSeveralFindingsOfAKindThoseThatAreFewerAreGone() {
+        MadeUpRun two = run("1 file, 8.0 MB, 1 split", tasks(1, 8_000, 8_000));
+        MadeUpRun one = new MadeUpRun(4)
+                .plan(1, List.of(), "result", "table: scan scans [depot]: 1 file, 8.0 MB, 1 split")
+                .ran(1, tasks(1, 8_000, 8_000));
+        RunComparison c = RunComparison.of(two.history(true), one.history(true));
+        assertEquals(List.of("few-tasks"), c.gone().stream().map(Finding::kind).toList());
+        assertEquals(List.of(), c.added());
+    }
+
+    @Test
     void aStageThatOneOfThemHasNotIsShown() {
         MadeUpRun copied = new MadeUpRun(4)
                 .plan(1, List.of(), "copy to all tasks", "table: scan scans [depot]: 1 file, 8.0 MB, 8 splits")
