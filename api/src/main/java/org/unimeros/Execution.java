@@ -42,6 +42,7 @@ import org.unimeros.engine.stage.PhysicalPlan;
 import org.unimeros.engine.stage.PlanSettings;
 import org.unimeros.engine.stage.Sizes;
 import org.unimeros.engine.stage.StagePlanner;
+import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.RunRecordWriter;
 import org.unimeros.storage.commit.DatasetSink;
 import org.unimeros.storage.commit.WriteSpec;
@@ -346,6 +347,6 @@ final class Execution {
 
     private Optional<Path> recordPath() {
         String folder = settings.get(Setting.RUNS_FOLDER.name());
-        return folder.isEmpty() ? Optional.empty() : Optional.of(Path.of(folder, id + ".jsonl"));
+        return folder.isEmpty() ? Optional.empty() : Optional.of(RunFolder.place(Path.of(folder), id));
     }
 }

@@ -7,6 +7,7 @@ import java.util.OptionalLong;
 import java.util.stream.Collectors;
 import org.unimeros.Diagnosis;
 import org.unimeros.Diagnosis.Finding;
+import org.unimeros.Engine;
 import org.unimeros.Run;
 import org.unimeros.Settings;
 import org.unimeros.examples.sick.SickJob;
@@ -16,18 +17,18 @@ final class SickJobs {
 
     private static final int ROUNDS = 5;
 
-    private final Path folder;
+    private final Path data;
+    private final Path records;
     private final int rows;
 
     SickJobs(Path folder, int rows) {
-        this.folder = folder.resolve("sick-" + rows);
+        this.data = folder.resolve("sick-" + rows);
+        this.records = folder.resolve("sick-runs");
         this.rows = rows;
     }
 
     void run() {
-        Settings settings = Settings.defaults()
-                .with("slots", "2")
-                .with("runs.folder", folder.resolve("runs").toString());
+        Settings settings = Settings.defaults().with("slots", "2").with("runs.folder", records.toString());
         System.out.println(
                 "| job | named first | foretold, ms | shown, ms | sick, cured, ms | said of the cured one |");
         System.out.println("|---|---|---|---|---|---|");
@@ -62,9 +63,11 @@ final class SickJobs {
     /** The run that took neither longest nor shortest, of several after one that does not count. */
     private Run middle(Settings settings, SickJob job, boolean isCured) {
         Run[] runs = new Run[ROUNDS];
-        job.run(settings, folder, rows, isCured);
-        for (int i = 0; i < ROUNDS; i++) {
-            runs[i] = job.run(settings, folder, rows, isCured).run();
+        try (Engine engine = Engine.open(job.settings(settings, isCured))) {
+            job.run(engine, data, isCured);
+            for (int i = 0; i < ROUNDS; i++) {
+                runs[i] = job.run(engine, data, isCured).run();
+            }
         }
         Arrays.sort(runs, (a, b) -> Long.compare(a.millis(), b.millis()));
         return runs[ROUNDS / 2];

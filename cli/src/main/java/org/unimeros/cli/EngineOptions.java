@@ -54,7 +54,12 @@ final class EngineOptions {
 
     /** Defaults, then the settings file, then the environment, then the command line; the last one counts. */
     Settings settings(Console console) {
-        Settings settings = Settings.defaults();
+        return settings(console, Settings.defaults());
+    }
+
+    /** The same with others in the place of the defaults. */
+    Settings settings(Console console, Settings defaults) {
+        Settings settings = defaults;
         if (file != null) {
             settings = settings.withFile(file);
         } else if (Files.exists(SETTINGS_FILE)) {

@@ -99,18 +99,29 @@ final class ExampleCommand extends ConsoleCommand {
 
     /** Runs a sick job and prints what its diagnosis says. */
     private int run(SickJob job) {
-        Settings settings = options.settings(console);
+        if (options.data != null) {
+            throw new UserMistake("sick jobs make their data themselves, in the folder of --out; leave out --data");
+        }
+        Settings settings = options.settings(console, job.settings(Settings.defaults(), cured));
         if (settings.get("runs.folder").isEmpty()) {
             throw new UserMistake("a diagnosis needs a record, and runs.folder is empty");
         }
-        console.note(cured ? "without it: " + job.what() : job.what());
         long count = rows == null ? SICK_ROWS : rows;
         if (count < 1_000 || count > 100_000_000) {
             throw new UserMistake("--rows needs 1k to 100m scans, but found " + count);
         }
-        Run run = job.run(settings, out.resolve("sick-" + count), (int) count, cured)
-                .run();
-        DiagnoseCommand.show(run.diagnosis().orElseThrow().text(), console);
+        Path folder = out.resolve("sick-" + count);
+        if (!Files.isDirectory(folder)) {
+            console.note("making the data of sick jobs in " + folder);
+            try (Engine engine = options.open(console, Settings.defaults().with("runs.folder", ""))) {
+                SickJob.prepare(engine, folder, (int) count);
+            }
+        }
+        console.note(cured ? "without it: " + job.what() : job.what());
+        try (Engine engine = options.open(console, settings)) {
+            Run run = job.run(engine, folder, cured).run();
+            DiagnoseCommand.show(run.diagnosis().orElseThrow().text(), console);
+        }
         return ExitCode.DONE;
     }
 

@@ -25,6 +25,7 @@ import picocli.CommandLine.Option;
 final class RunsCommand extends ConsoleCommand {
 
     private static final int TITLE = 48;
+    private static final int NEWEST = 20;
 
     @Mixin
     CoordinatorOptions options = new CoordinatorOptions();
@@ -33,30 +34,29 @@ final class RunsCommand extends ConsoleCommand {
     RecordOptions records = new RecordOptions();
 
     @Option(names = "--newest", paramLabel = "N", description = "So many records, the newest first; 20 unless given.")
-    int newest = 20;
+    Integer newest;
 
     @Option(names = "--json", description = "Prints JSON Lines.")
     boolean json;
 
     @Override
     public Integer call() {
-        if (newest < 1) {
+        if (newest != null && newest < 1) {
             throw new UserMistake("--newest needs a number of at least 1, but found " + newest);
         }
-        if (options.isGiven(console)) {
-            if (records.runs != null) {
-                throw new UserMistake(
-                        "records are in a folder or at a coordinator; give --runs or --coordinator, not both");
-            }
-            return ofCoordinator();
+        boolean asksForRecords = records.runs != null || newest != null;
+        if (asksForRecords && options.coordinator != null) {
+            throw new UserMistake(
+                    "--runs and --newest are of records, and a coordinator lists its own runs; leave out the"
+                            + " one or the other");
         }
-        return ofRecords();
+        return !asksForRecords && options.isGiven(console) ? ofCoordinator() : ofRecords();
     }
 
     private int ofRecords() {
         RunFolder folder = records.folder(console);
         List<RunEntry> runs = new ArrayList<>();
-        for (Path path : folder.newest(newest)) {
+        for (Path path : folder.newest(newest == null ? NEWEST : newest)) {
             try {
                 runs.add(RunEntry.of(path));
             } catch (BadData | UserMistake e) {

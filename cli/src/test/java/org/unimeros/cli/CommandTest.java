@@ -281,6 +281,18 @@ class CommandTest {
         assertEquals(ExitCode.USER_MISTAKE, run("runs", "--newest", "0").code());
         Result both = run("runs", "--runs", folder.toString(), "--coordinator", "http://127.0.0.1:1");
         assertEquals(ExitCode.USER_MISTAKE, both.code(), both.err());
+        assertEquals(
+                ExitCode.USER_MISTAKE,
+                run("runs", "--newest", "3", "--coordinator", "http://127.0.0.1:1")
+                        .code());
+        Map<String, String> withCoordinator = Map.of("UNIMEROS_COORDINATOR", "http://127.0.0.1:1");
+        assertEquals(
+                0,
+                Commands.run(Terminal.NONE, withCoordinator, "runs", "--runs", folder.toString())
+                        .code());
+        assertEquals(
+                ExitCode.RESOURCE,
+                Commands.run(Terminal.NONE, withCoordinator, "runs").code());
         Result empty = Commands.run(Terminal.NONE, Map.of("UNIMEROS_RUNS_FOLDER", ""), "diagnose");
         assertEquals("unimeros: runs keep no records, since runs.folder is empty; name a file\n", empty.err());
     }

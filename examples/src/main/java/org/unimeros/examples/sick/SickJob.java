@@ -163,35 +163,29 @@ public enum SickJob {
         return finding;
     }
 
-    /**
-     * Runs it, with an engine of its own, so that its record can be diagnosed.
-     *
-     * @param folder for the data, which is made when it is not there yet
-     * @param rows of the largest dataset
-     */
-    public Result run(Settings settings, Path folder, int rows, boolean isCured) {
-        prepare(settings, folder, rows);
+    /** The settings that it runs under, to be changed by whoever tries what else helps. */
+    public Settings settings(Settings base, boolean isCured) {
         // The data is small, so that splits and parts must be as well for all slots to have work.
-        Settings all = settings.with("split.target", "256kB").with("shuffle.part-target", "1MB");
+        Settings all = base.with("split.target", "256kB").with("shuffle.part-target", "1MB");
         for (Map.Entry<String, String> setting : (isCured ? cured : sick).entrySet()) {
             all = all.with(setting.getKey(), setting.getValue());
         }
-        try (Engine engine = Engine.open(all)) {
-            return job.run(engine, new SickData(engine, folder, rows), isCured);
-        }
+        return all;
     }
 
-    /** Makes the data, without records of how. */
-    private static void prepare(Settings settings, Path folder, int rows) {
-        try (Engine engine = Engine.open(settings.with("runs.folder", ""))) {
-            SickData data = new SickData(engine, folder, rows);
-            data.scans();
-            data.rates();
-            data.packed();
-            data.unevenlyPacked();
-            data.evenlyPacked();
-            data.oneFile();
-        }
+    /**
+     * Makes the data of all sick jobs in a folder, unless it is there.
+     *
+     * @param rows of the largest dataset, at least a thousand
+     * @throws org.unimeros.engine.error.ResourceFailure when it cannot be written
+     */
+    public static void prepare(Engine engine, Path folder, int rows) {
+        SickData.make(engine, folder, rows);
+    }
+
+    /** Runs it over the data in a folder. */
+    public Result run(Engine engine, Path folder, boolean isCured) {
+        return job.run(engine, new SickData(folder), isCured);
     }
 
     private static Result fetch(Engine engine, String sql) {
