@@ -19,12 +19,10 @@ final class SickJobs {
 
     private final Path data;
     private final Path records;
-    private final int rows;
 
     SickJobs(Path folder, int rows) {
         this.data = folder.resolve("sick-" + rows);
         this.records = folder.resolve("sick-runs");
-        this.rows = rows;
     }
 
     void run() {

@@ -51,7 +51,7 @@ class ConsoleTest {
         for (int task = 0; task < 2; task++) {
             clock.addAndGet(1000);
             progress.happened(new RunEvent.AttemptFinished(
-                    0, new AttemptId(1, task, 0), 0, 10, Map.of(1, new StepMetrics(500, 2048, 1, 0)), AttemptUse.NONE));
+                    0, new AttemptId(1, task, 0), 0, 10, Map.of(1, new StepMetrics(500, 2048, 1)), AttemptUse.NONE));
         }
     }
 

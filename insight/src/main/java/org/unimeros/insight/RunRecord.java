@@ -2,12 +2,13 @@ package org.unimeros.insight;
 
 import com.fasterxml.jackson.core.JsonFactory;
 import com.fasterxml.jackson.core.JsonParser;
-import com.fasterxml.jackson.core.JsonProcessingException;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
 import org.unimeros.engine.error.BadData;
@@ -27,6 +28,9 @@ import org.unimeros.engine.stage.Sizes;
 public final class RunRecord {
 
     private static final JsonFactory JSON = new JsonFactory();
+
+    /** Lines that are read at a time. */
+    private static final int CHUNK = 4_096;
 
     private final Path path;
     private final RunProgress progress = new RunProgress();
@@ -56,21 +60,16 @@ public final class RunRecord {
     public static void replay(Path path, RunListener listener) {
         try (BufferedReader in = Files.newBufferedReader(path)) {
             int number = 0;
-            for (String line = in.readLine(); line != null; line = in.readLine()) {
-                number++;
-                try {
-                    event(line).ifPresent(listener::happened);
-                } catch (JsonProcessingException
-                        | ClassCastException
-                        | NullPointerException
-                        | IllegalArgumentException
-                        | ArithmeticException
-                        | IndexOutOfBoundsException e) {
-                    boolean isLast = in.readLine() == null;
-                    if (!isLast || number == 1) {
-                        throw new BadData(path + ":" + number + ": not a line of a run record", e);
+            for (List<String> lines = some(in); !lines.isEmpty(); lines = some(in)) {
+                // Reading is most of the work for a long record.
+                List<Line> read = lines.parallelStream().map(Line::of).toList();
+                for (int i = 0; i < read.size(); i++) {
+                    number++;
+                    RuntimeException wrong = read.get(i).tell(listener);
+                    boolean isLast = wrong != null && i == read.size() - 1 && in.readLine() == null;
+                    if (wrong != null && (!isLast || number == 1)) {
+                        throw new BadData(path + ":" + number + ": not a line of a run record", wrong);
                     }
-                    break;
                 }
             }
             if (number == 0) {
@@ -83,10 +82,48 @@ public final class RunRecord {
         }
     }
 
-    private static Optional<RunEvent> event(String line) throws IOException {
-        try (JsonParser parser = JSON.createParser(line)) {
-            parser.nextToken();
-            return RunEventJson.read(parser);
+    private static List<String> some(BufferedReader in) throws IOException {
+        List<String> lines = new ArrayList<>();
+        while (lines.size() < CHUNK) {
+            String line = in.readLine();
+            if (line == null) {
+                break;
+            }
+            lines.add(line);
+        }
+        return lines;
+    }
+
+    /** What a line says, or why it says nothing. */
+    private record Line(Optional<RunEvent> event, RuntimeException wrong) {
+
+        static Line of(String text) {
+            try (JsonParser parser = JSON.createParser(text)) {
+                parser.nextToken();
+                return new Line(RunEventJson.read(parser), null);
+            } catch (IOException e) {
+                return new Line(Optional.empty(), new IllegalArgumentException(e.getMessage(), e));
+            } catch (ClassCastException
+                    | NullPointerException
+                    | IllegalArgumentException
+                    | ArithmeticException
+                    | IndexOutOfBoundsException e) {
+                return new Line(Optional.empty(), e);
+            }
+        }
+
+        /** Tells it; gives what is wrong with it, also where only the listener can see that. */
+        RuntimeException tell(RunListener listener) {
+            try {
+                event.ifPresent(listener::happened);
+                return wrong;
+            } catch (ClassCastException
+                    | NullPointerException
+                    | IllegalArgumentException
+                    | ArithmeticException
+                    | IndexOutOfBoundsException e) {
+                return e;
+            }
         }
     }
 

@@ -10,7 +10,7 @@
  * run-started       version, run, title, slots (0 where workers have them), settings, stages (of the plan)
  * stage-started     stage, tasks
  * attempt-started   stage, task, attempt, slot, input
- * attempt-finished  stage, task, attempt, slot, rows, steps ({step: [rows, bytes, nanos, bytes spilled]}),
+ * attempt-finished  stage, task, attempt, slot, rows, steps ({step: [rows, bytes, nanos] and, where it spilled, bytes and nanos of that}),
  *                   use (microseconds: waited for a slot, ran, of these for the other sides of joins, CPU, collector)
  * attempt-failed    stage, task, attempt, slot, reason
  * parts-made        stage, rows (of each part), bytes (of each part), keys ([{key, rows}], the most frequent first)

@@ -69,11 +69,11 @@ class RunRecordTest {
         PhysicalPlan plan = new PhysicalPlan(List.of(stage), new Schema(List.of()));
         Map<Integer, StepMetrics> steps = Map.of(
                 1,
-                new StepMetrics(100, 4096, 3_000_000, 0),
+                new StepMetrics(100, 4096, 3_000_000),
                 2,
-                new StepMetrics(100, 0, 0, 2048),
+                new StepMetrics(100, 0, 0, 2048, 77),
                 3,
-                new StepMetrics(5, 80, 9, 0));
+                new StepMetrics(5, 80, 9));
         return List.of(
                 new RunEvent.RunStarted(1000, "r1", "select \"x\"\nfrom y", plan.outline(), Map.of("slots", "2"), 2),
                 new RunEvent.StageStarted(1010, 1, 3),
@@ -170,7 +170,7 @@ class RunRecordTest {
         assertTrue(
                 lines.get(0).startsWith("{\"event\":\"run-started\",\"at\":1000,\"version\":3,\"run\":\"r1\""),
                 lines.get(0));
-        assertTrue(lines.get(5).contains("\"1\":[100,4096,3000000,0]"), lines.get(5));
+        assertTrue(lines.get(5).contains("\"1\":[100,4096,3000000]"), lines.get(5));
         assertTrue(lines.get(5).endsWith("\"use\":[1,250000,2,90000,3000]}"), lines.get(5));
         assertTrue(lines.get(9).contains("\"state\":\"done\""), lines.get(9));
     }

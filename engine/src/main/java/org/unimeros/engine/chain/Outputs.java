@@ -13,6 +13,7 @@ import org.unimeros.engine.key.Hashing;
 import org.unimeros.engine.key.KeySketch;
 import org.unimeros.engine.operator.Operator;
 import org.unimeros.engine.operator.Part;
+import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.sort.RunStarts;
 import org.unimeros.engine.source.TableSink;
@@ -33,9 +34,9 @@ final class Outputs {
         /** Bytes kept or written. */
         abstract long bytes();
 
-        /** Bytes that did not fit into memory. */
-        long spilledBytes() {
-            return 0;
+        /** What did not fit into memory. */
+        StepMetrics spilled() {
+            return StepMetrics.NONE;
         }
     }
 
@@ -159,8 +160,8 @@ final class Outputs {
         }
 
         @Override
-        long spilledBytes() {
-            return store.spilledBytes();
+        StepMetrics spilled() {
+            return StepMetrics.spilled(store.spilledBytes(), store.spillNanos());
         }
     }
 
@@ -269,8 +270,8 @@ final class Outputs {
         }
 
         @Override
-        long spilledBytes() {
-            return store.spilledBytes();
+        StepMetrics spilled() {
+            return StepMetrics.spilled(store.spilledBytes(), store.spillNanos());
         }
     }
 

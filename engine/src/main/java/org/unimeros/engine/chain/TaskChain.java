@@ -254,17 +254,21 @@ public final class TaskChain {
         // A merge takes its rows where they are; those that it passes on are those that came.
         boolean merges = pipeline.source() instanceof Source.Runs;
         long read = merges ? merged() : sourceRows;
-        all.put(pipeline.sourceId(), new StepMetrics(read, sourceBytes, sourceNanos, 0));
+        all.put(pipeline.sourceId(), new StepMetrics(read, sourceBytes, sourceNanos));
         for (int i = 0; i < meters.size(); i++) {
             Meter meter = meters.get(i);
             long behind = i + 1 < meters.size() ? meters.get(i + 1).nanos() : 0;
             long bytes = meter.stepId == outputId ? end.bytes() : 0;
             long rows = merges && i == 0 ? read : meter.rows();
-            StepSpace space = spaces.get(meter.stepId);
-            long spilled = meter.stepId == outputId ? end.spilledBytes() : space == null ? 0 : space.spilledBytes();
-            all.put(meter.stepId, new StepMetrics(rows, bytes, meter.nanos() - behind, spilled));
+            StepMetrics did = new StepMetrics(rows, bytes, meter.nanos() - behind);
+            all.put(meter.stepId, did.plus(meter.stepId == outputId ? end.spilled() : spilled(meter.stepId)));
         }
         return all;
+    }
+
+    private StepMetrics spilled(int step) {
+        StepSpace space = spaces.get(step);
+        return space == null ? StepMetrics.NONE : StepMetrics.spilled(space.spilledBytes(), space.spillNanos());
     }
 
     private long merged() {

@@ -134,7 +134,9 @@ public final class RunEventJson {
         for (Map.Entry<Integer, StepMetrics> step : steps.entrySet()) {
             StepMetrics m = step.getValue();
             out.writeFieldName(step.getKey().toString());
-            out.writeArray(new long[] {m.rows(), m.bytes(), m.nanos(), m.spilled()}, 0, 4);
+            long[] figures = {m.rows(), m.bytes(), m.nanos(), m.spilled(), m.spillNanos()};
+            // Most steps spill nothing.
+            out.writeArray(figures, 0, m.spilled() == 0 ? 3 : 5);
         }
         out.writeEndObject();
     }
@@ -407,9 +409,13 @@ public final class RunEventJson {
         Map<Integer, StepMetrics> steps = new LinkedHashMap<>();
         f.members().forEach((id, value) -> {
             List<Long> m = (List<Long>) value;
-            steps.put(Integer.valueOf(id), new StepMetrics(m.get(0), m.get(1), m.get(2), m.size() > 3 ? m.get(3) : 0));
+            steps.put(Integer.valueOf(id), new StepMetrics(m.get(0), m.get(1), m.get(2), orZero(m, 3), orZero(m, 4)));
         });
         return steps;
+    }
+
+    private static long orZero(List<Long> numbers, int place) {
+        return place < numbers.size() ? numbers.get(place) : 0;
     }
 
     /** Earlier versions have none. */

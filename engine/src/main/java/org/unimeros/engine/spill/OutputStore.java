@@ -37,6 +37,11 @@ public final class OutputStore implements AutoCloseable {
         return file == null ? 0 : file.bytes();
     }
 
+    /** Time to write it, and to read what was read of it. */
+    public long spillNanos() {
+        return file == null ? 0 : file.nanos();
+    }
+
     /** Gives memory and file back. */
     @Override
     public void close() {

@@ -1,5 +1,6 @@
 package org.unimeros.engine.spill;
 
+import java.util.concurrent.atomic.LongAdder;
 import org.unimeros.engine.data.Batch;
 
 /** Blocks of rows outside memory. Written by one thread; what was written can be read by several. */
@@ -7,7 +8,9 @@ public final class SpillFile implements AutoCloseable {
 
     private final Scratch.File file;
     private final PackLevel level = new PackLevel();
+    private final LongAdder readNanos = new LongAdder();
     private long bytes;
+    private long writeNanos;
 
     SpillFile(Scratch.File file) {
         this.file = file;
@@ -15,11 +18,14 @@ public final class SpillFile implements AutoCloseable {
 
     /** Appends a batch. */
     public Chunk write(Batch batch) {
+        long start = System.nanoTime();
         try (Packer packer = Packer.take()) {
             int length = Blocks.encode(batch, packer, level);
             long place = file.append(packer.packed(), length);
             bytes += length;
             return Chunk.inFile(batch, this, place, length);
+        } finally {
+            writeNanos += System.nanoTime() - start;
         }
     }
 
@@ -28,11 +34,19 @@ public final class SpillFile implements AutoCloseable {
         return bytes;
     }
 
+    /** Time of all threads to pack and write, and to read and unpack. */
+    public long nanos() {
+        return writeNanos + readNanos.sum();
+    }
+
     Batch read(long place, int length) {
+        long start = System.nanoTime();
         try (Unpacker unpacker = Unpacker.take()) {
             byte[] block = unpacker.packed(length);
             file.read(place, block, length);
             return Blocks.decode(block, length, unpacker);
+        } finally {
+            readNanos.add(System.nanoTime() - start);
         }
     }
 

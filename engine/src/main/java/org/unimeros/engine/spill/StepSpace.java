@@ -36,6 +36,11 @@ public final class StepSpace implements AutoCloseable {
         return files.stream().mapToLong(SpillFile::bytes).sum();
     }
 
+    /** Time to write and read them. */
+    public long spillNanos() {
+        return files.stream().mapToLong(SpillFile::nanos).sum();
+    }
+
     @Override
     public void close() {
         files.forEach(workspace::close);

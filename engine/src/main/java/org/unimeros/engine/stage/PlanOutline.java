@@ -3,6 +3,7 @@ package org.unimeros.engine.stage;
 import java.io.Serializable;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 
 /**
  * A physical plan for those who look at runs: which stages there are, what they read, and how each of their steps reads. It travels with the events
@@ -57,7 +58,15 @@ public record PlanOutline(List<StageOutline> stages) implements Serializable {
      * @param kind which of them it is, in a word such as {@code partial-group}; empty where a record does not say it
      * @param text how it reads
      */
-    public record Node(int id, String kind, String text) implements Serializable {}
+    public record Node(int id, String kind, String text) implements Serializable {
+
+        private static final Set<String> OWN = Set.of("apply", "combine", "reduce");
+
+        /** Whether code of the job runs in it. */
+        public boolean isOwnCode() {
+            return OWN.contains(kind);
+        }
+    }
 
     /** What a line of a printed plan stands for. */
     public enum Role {

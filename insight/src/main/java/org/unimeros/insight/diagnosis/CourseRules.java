@@ -5,6 +5,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.stream.Stream;
 import org.unimeros.engine.stage.Sizes;
+import org.unimeros.insight.diagnosis.Finding.Place;
 import org.unimeros.insight.diagnosis.Finding.Sureness;
 import org.unimeros.insight.diagnosis.RunHistory.Failed;
 import org.unimeros.insight.diagnosis.RunHistory.Span;
@@ -42,7 +43,18 @@ final class CourseRules {
                         : "mend what this says; a task is tried task.attempts times, so that what happens now and then"
                                 + " does not end a run",
                 failed.isEmpty() ? -1 : wasted / facts.slots(),
-                Sureness.SURE));
+                Sureness.SURE,
+                failed.isEmpty()
+                        ? lostWorker(facts)
+                        : Place.attempt(failed.get(0).span())));
+    }
+
+    private static Place lostWorker(Facts facts) {
+        return facts.history().workers().stream()
+                .filter(w -> w.lost() >= 0)
+                .min(Comparator.comparingLong(RunHistory.Worker::lost))
+                .map(w -> new Place(-1, -1, w.name(), w.lost(), w.lost()))
+                .orElse(Place.RUN);
     }
 
     /** Time in which no attempt ran. */
@@ -79,6 +91,7 @@ final class CourseRules {
                         ? "keep the engine and its workers for several runs, and keep fewer and larger files"
                         : "look at the log of the coordinator for that time",
                 idle,
-                Sureness.POSSIBLE));
+                Sureness.POSSIBLE,
+                Place.time(start + longestAt, start + longestAt + longest)));
     }
 }

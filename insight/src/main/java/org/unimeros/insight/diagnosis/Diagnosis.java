@@ -12,10 +12,11 @@ import org.unimeros.engine.stage.Sizes;
  *
  * @param millis how long the run took, or has taken so far
  * @param verdict one or two sentences: what the run did, how long it took, how well its slots were used, what was wrong
+ * @param slotsInUse the share of the slots' time in which attempts ran, in percent
  * @param findings what is worth a change; empty where nothing is
  * @param bound what the run spends its time with, when nothing is wrong any more
  */
-public record Diagnosis(String run, long millis, String verdict, List<Finding> findings, String bound) {
+public record Diagnosis(String run, long millis, int slotsInUse, String verdict, List<Finding> findings, String bound) {
 
     public Diagnosis {
         findings = List.copyOf(findings);
@@ -28,7 +29,12 @@ public record Diagnosis(String run, long millis, String verdict, List<Finding> f
                 .sorted(Comparator.comparingLong((Finding f) -> -f.gainMillis()))
                 .toList();
         return new Diagnosis(
-                history.progress().run(), facts.millis(), verdict(facts, findings), findings, bound(facts));
+                history.progress().run(),
+                facts.millis(),
+                facts.slotsInUse(),
+                verdict(facts, findings),
+                findings,
+                bound(facts));
     }
 
     private static String verdict(Facts facts, List<Finding> findings) {

@@ -3,7 +3,6 @@ package org.unimeros.insight.diagnosis;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
-import java.util.Set;
 import java.util.function.UnaryOperator;
 import java.util.stream.Stream;
 import org.unimeros.engine.operator.StepMetrics;
@@ -17,18 +16,13 @@ import org.unimeros.insight.diagnosis.RunHistory.StageHistory;
 /** What rules ask of a run. */
 final class Facts {
 
-    /** Steps that are code of the job. */
-    private static final Set<String> OWN = Set.of("apply", "combine", "reduce");
-
     private final RunHistory history;
     private final Replay replay;
-    private final long replayed;
     private final List<StageFacts> stages = new ArrayList<>();
 
     Facts(RunHistory history) {
         this.history = history;
         this.replay = new Replay(history);
-        this.replayed = replay.millis();
         for (StageHistory stage : history.stages()) {
             if (!stage.ran().isEmpty()) {
                 StageOutline outline = history.outline(stage);
@@ -43,10 +37,6 @@ final class Facts {
                         .filter(r -> r.steps().containsKey(p.source().id()))
                         .count()))
                 .orElseThrow();
-    }
-
-    static boolean isOwn(Node node) {
-        return OWN.contains(node.kind());
     }
 
     RunHistory history() {
@@ -77,9 +67,7 @@ final class Facts {
 
     /** What the run would be shorter by if the tasks of a stage took other times. */
     long gain(StageFacts changed, UnaryOperator<long[]> times) {
-        long other =
-                replay.millis((stage, taken) -> stage.id() == changed.history().id() ? times.apply(taken) : taken);
-        return Math.max(0, replayed - other);
+        return replay.gain(changed.history(), times);
     }
 
     long taskMillis() {

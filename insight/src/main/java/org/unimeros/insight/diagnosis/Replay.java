@@ -3,12 +3,15 @@ package org.unimeros.insight.diagnosis;
 import java.util.ArrayDeque;
 import java.util.Arrays;
 import java.util.Deque;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.OptionalLong;
 import java.util.PriorityQueue;
+import java.util.Set;
 import java.util.TreeMap;
-import java.util.function.BiFunction;
+import java.util.function.UnaryOperator;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.Command;
 import org.unimeros.engine.schedule.Event;
@@ -24,28 +27,56 @@ import org.unimeros.insight.diagnosis.RunHistory.StageHistory;
 final class Replay {
 
     private final RunHistory history;
+    /** How long stages took as they were; by the set of stages that was carried out. */
+    private final Map<List<StageHistory>, Long> before = new HashMap<>();
 
     Replay(RunHistory history) {
         this.history = history;
     }
 
-    /** The run as it was. */
-    long millis() {
-        return millis((stage, times) -> times);
+    /**
+     * What the run would be shorter by if the tasks of a stage took other times.
+     *
+     * @param change makes of the milliseconds of its tasks those of the tasks that it would have
+     */
+    long gain(StageHistory changed, UnaryOperator<long[]> change) {
+        List<StageHistory> together = together(changed);
+        long asItWas = before.computeIfAbsent(together, stages -> millis(stages, null, change));
+        return Math.max(0, asItWas - millis(together, changed, change));
     }
 
-    /**
-     * The run with other tasks.
-     *
-     * @param change makes of a stage, and the milliseconds of its tasks, those of the tasks that it would have
-     */
-    long millis(BiFunction<StageHistory, long[], long[]> change) {
-        Map<Integer, long[]> times = new TreeMap<>();
-        for (StageHistory stage : history.stages()) {
-            long[] taken = stage.ran().stream().mapToLong(Ran::millis).toArray();
-            times.put(stage.id(), change.apply(stage, taken));
+    /** The stages whose time depends on each other: one alone where all others end before it begins or begin after it has ended, else all. */
+    private List<StageHistory> together(StageHistory stage) {
+        Set<Integer> before = reads(stage.id());
+        boolean isAlone = history.stages().stream()
+                .allMatch(other -> other == stage
+                        || before.contains(other.id())
+                        || reads(other.id()).contains(stage.id()));
+        return isAlone ? List.of(stage) : List.copyOf(history.stages());
+    }
+
+    /** The stages that a stage reads, and what those read. */
+    private Set<Integer> reads(int stage) {
+        Set<Integer> all = new HashSet<>();
+        Deque<Integer> left = new ArrayDeque<>(List.of(stage));
+        while (!left.isEmpty()) {
+            int next = left.remove();
+            history.stages().stream()
+                    .filter(s -> s.id() == next)
+                    .flatMap(s -> history.outline(s).reads().stream())
+                    .filter(all::add)
+                    .forEach(left::add);
         }
-        List<StageSpec> specs = history.stages().stream()
+        return all;
+    }
+
+    private long millis(List<StageHistory> stages, StageHistory changed, UnaryOperator<long[]> change) {
+        Map<Integer, long[]> times = new TreeMap<>();
+        for (StageHistory stage : stages) {
+            long[] taken = stage.ran().stream().mapToLong(Ran::millis).toArray();
+            times.put(stage.id(), stage == changed ? change.apply(taken) : taken);
+        }
+        List<StageSpec> specs = stages.stream()
                 .map(stage -> new StageSpec(
                         stage.id(),
                         history.outline(stage).reads().stream()

@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.stream.Stream;
+import org.unimeros.insight.diagnosis.Finding.Place;
 
 /**
  * What is looked for in a run, in the order in which somebody who knows would look: what failed, when nothing ran, stages with too few tasks, uneven
@@ -36,6 +37,10 @@ final class Rules {
     }
 
     private static Stream<Finding> each(Facts facts, StageRule rule) {
-        return facts.stages().stream().flatMap(stage -> rule.look(facts, stage).stream());
+        return facts.stages().stream()
+                .flatMap(stage -> rule.look(facts, stage).stream()
+                        .map(f -> f.place().equals(Place.RUN)
+                                ? f.at(Place.stage(stage.history().id()))
+                                : f));
     }
 }

@@ -6,8 +6,10 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.stream.Stream;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.run.AttemptUse;
 import org.unimeros.engine.run.RunEvent;
@@ -19,21 +21,36 @@ import org.unimeros.engine.stage.PlanOutline.StageOutline;
 /** Every attempt of a run, with when and where it ran and what it did; what {@link RunProgress} adds up, one by one. Used by one thread. */
 public final class RunHistory implements RunListener {
 
-    /** An attempt that began, in milliseconds since 1970; it ends when it fails, or is stopped, as well. */
-    record Span(AttemptId attempt, String worker, long begin, long end) {
-        long millis() {
+    /** How an attempt ended. */
+    public enum Outcome {
+        DONE,
+        FAILED,
+        STOPPED,
+        RUNNING
+    }
+
+    /**
+     * An attempt that began, in milliseconds since 1970.
+     *
+     * @param worker null in a process without workers
+     * @param end when it was done, failed or was stopped; for one that is running, what is known of the run last
+     */
+    public record Span(AttemptId attempt, String worker, int slot, long begin, long end, Outcome outcome) {
+        public long millis() {
             return end - begin;
         }
     }
 
+    /** A worker that came, and how it went; {@code lost} is -1, and {@code reason} null, of one that did not. */
+    public record Worker(String name, int slots, long joined, long lost, String reason) {}
+
     /**
      * An attempt that succeeded.
      *
-     * @param worker null in a process without workers
      * @param input what it read, in words
      */
-    record Ran(Span span, int slot, String input, Map<Integer, StepMetrics> steps, AttemptUse use) {
-        long millis() {
+    public record Ran(Span span, String input, Map<Integer, StepMetrics> steps, AttemptUse use) {
+        public long millis() {
             return span.millis();
         }
 
@@ -41,19 +58,20 @@ public final class RunHistory implements RunListener {
             return span.worker();
         }
 
-        StepMetrics step(int id) {
+        public StepMetrics step(int id) {
             return steps.getOrDefault(id, StepMetrics.NONE);
         }
     }
 
     /** An attempt that failed. */
-    record Failed(Span span, String reason) {}
+    public record Failed(Span span, String reason) {}
 
     /** What ran of a stage: of each task the attempt that counts. */
-    static final class StageHistory {
+    public static final class StageHistory {
         private final int id;
         private int tasks;
         private final Map<Integer, Ran> ran = new TreeMap<>();
+        private final List<Ran> madeAgain = new ArrayList<>();
         /** What all tasks did in each step; null until somebody asks after one has ended. */
         private Map<Integer, StepMetrics> steps;
 
@@ -61,17 +79,22 @@ public final class RunHistory implements RunListener {
             this.id = id;
         }
 
-        int id() {
+        public int id() {
             return id;
         }
 
         /** How many tasks it was divided into. */
-        int tasks() {
+        public int tasks() {
             return tasks;
         }
 
-        Collection<Ran> ran() {
+        public Collection<Ran> ran() {
             return ran.values();
+        }
+
+        /** Attempts that succeeded, and whose results were lost and made again. */
+        public List<Ran> madeAgain() {
+            return madeAgain;
         }
 
         long taskMillis() {
@@ -79,7 +102,7 @@ public final class RunHistory implements RunListener {
         }
 
         /** What its tasks did in a step, all together. */
-        StepMetrics step(int node) {
+        public StepMetrics step(int node) {
             if (steps == null) {
                 steps = new HashMap<>();
                 ran.values().forEach(one -> one.steps().forEach((id, m) -> steps.merge(id, m, StepMetrics::plus)));
@@ -88,7 +111,10 @@ public final class RunHistory implements RunListener {
         }
 
         private void ran(int task, Ran attempt) {
-            ran.put(task, attempt);
+            Ran before = ran.put(task, attempt);
+            if (before != null) {
+                madeAgain.add(before);
+            }
             steps = null;
         }
     }
@@ -100,7 +126,7 @@ public final class RunHistory implements RunListener {
     private final Map<AttemptId, Begun> begun = new HashMap<>();
     private final List<Span> spans = new ArrayList<>();
     private final List<Failed> failed = new ArrayList<>();
-    private final Map<String, Integer> workers = new TreeMap<>();
+    private final Map<String, Worker> workers = new TreeMap<>();
     private final Map<Integer, RunEvent.PartsMade> parts = new HashMap<>();
     private final TreeSet<Integer> slots = new TreeSet<>();
     private final Map<String, String> settings = new TreeMap<>();
@@ -130,12 +156,16 @@ public final class RunHistory implements RunListener {
                 begun.put(e.attempt(), new Begun(e.at(), e.worker(), e.slot(), e.input()));
             case RunEvent.AttemptFinished e -> finished(e);
             case RunEvent.AttemptFailed e -> {
-                Span span = ended(e.attempt(), e.at(), 0);
+                Span span = ended(e.attempt(), e.slot(), e.at(), 0, Outcome.FAILED);
                 failed.add(new Failed(span, e.reason()));
             }
-            case RunEvent.AttemptStopped e -> ended(e.attempt(), e.at(), 0);
+            case RunEvent.AttemptStopped e -> ended(e.attempt(), e.slot(), e.at(), 0, Outcome.STOPPED);
             case RunEvent.PartsMade e -> parts.put(e.stage(), e);
-            case RunEvent.WorkerJoined e -> workers.put(e.worker(), e.slots());
+            case RunEvent.WorkerJoined e ->
+                workers.put(e.worker(), new Worker(e.worker(), e.slots(), e.at(), -1, null));
+            case RunEvent.WorkerLost e ->
+                workers.computeIfPresent(
+                        e.worker(), (name, w) -> new Worker(name, w.slots, w.joined, e.at(), e.reason()));
             default -> {
                 // the rest is for the progress
             }
@@ -144,21 +174,21 @@ public final class RunHistory implements RunListener {
 
     private void finished(RunEvent.AttemptFinished e) {
         Begun known = begun.get(e.attempt());
-        Span span = ended(e.attempt(), e.at(), e.use().nanos() / 1_000_000);
+        Span span = ended(e.attempt(), e.slot(), e.at(), e.use().nanos() / 1_000_000, Outcome.DONE);
         slots.add(e.slot());
         of(e.attempt().stage())
-                .ran(e.attempt().task(), new Ran(span, e.slot(), known == null ? "" : known.input, e.steps(), e.use()));
+                .ran(e.attempt().task(), new Ran(span, known == null ? "" : known.input, e.steps(), e.use()));
     }
 
     /** An attempt on a worker is told before it has a slot there; what it took says when it really began. */
-    private Span ended(AttemptId attempt, long end, long tookMillis) {
+    private Span ended(AttemptId attempt, int slot, long end, long tookMillis, Outcome outcome) {
         Begun known = begun.remove(attempt);
         long told = known == null ? end : known.at;
         long begin = tookMillis == 0 ? told : Math.max(told, end - tookMillis);
         if (begin > end) {
             throw new IllegalArgumentException(attempt + " ended before it began");
         }
-        Span span = new Span(attempt, known == null ? null : known.worker, begin, end);
+        Span span = new Span(attempt, known == null ? null : known.worker, slot, begin, end, outcome);
         spans.add(span);
         return span;
     }
@@ -175,30 +205,68 @@ public final class RunHistory implements RunListener {
         return progress;
     }
 
-    Collection<StageHistory> stages() {
+    /** The stages that have begun, by their numbers. */
+    public Collection<StageHistory> stages() {
         return stages.values();
     }
 
     /** The stage as the plan has it. */
-    StageOutline outline(StageHistory stage) {
+    public StageOutline outline(StageHistory stage) {
         return outlines.get(stage.id());
     }
 
     /** What a stage has divided its rows into; empty where it has not, or the record is of an earlier version. */
-    Optional<RunEvent.PartsMade> parts(int stage) {
+    public Optional<RunEvent.PartsMade> parts(int stage) {
         return Optional.ofNullable(parts.get(stage));
     }
 
+    /** Attempts that have ended. */
     List<Span> spans() {
         return spans;
     }
 
+    /** Attempts that failed, were stopped, or have not ended as far as is known. */
+    public List<Span> others() {
+        List<Span> others = new ArrayList<>();
+        spans.stream().filter(s -> s.outcome() != Outcome.DONE).forEach(others::add);
+        others.addAll(running());
+        return others;
+    }
+
+    /** When the first attempt of a stage began. */
+    public OptionalLong begins(int stage) {
+        return spans(stage).mapToLong(Span::begin).min();
+    }
+
+    /** When the last attempt of a stage ended, or, where some are running, what is known last. */
+    public OptionalLong ends(int stage) {
+        return spans(stage).mapToLong(Span::end).max();
+    }
+
+    private Stream<Span> spans(int stage) {
+        return Stream.concat(spans.stream(), running().stream())
+                .filter(s -> s.attempt().stage() == stage);
+    }
+
+    private List<Span> running() {
+        return begun.entrySet().stream()
+                .map(b -> new Span(
+                        b.getKey(), b.getValue().worker, b.getValue().slot, b.getValue().at, last, Outcome.RUNNING))
+                .toList();
+    }
+
+    /** The workers that came, by name; none in a process without workers. */
+    public Collection<Worker> workers() {
+        return workers.values();
+    }
+
     /** The settings that it ran under. */
-    Map<String, String> settings() {
+    public Map<String, String> settings() {
         return settings;
     }
 
-    List<Failed> failed() {
+    /** The attempts that failed, in their order. */
+    public List<Failed> failed() {
         return failed;
     }
 
@@ -218,14 +286,16 @@ public final class RunHistory implements RunListener {
     }
 
     /** How many attempts could run at the same time: the slots of all workers that came, or those of the process. */
-    int slots() {
-        int offered = workers.values().stream().mapToInt(Integer::intValue).sum();
+    public int slots() {
+        int offered = workers.values().stream().mapToInt(Worker::slots).sum();
         int used = slots.isEmpty() ? 1 : slots.last() + 1;
         return offered > 0 ? offered : Math.max(ownSlots, used);
     }
 
     /** The slots of each worker, or of the process. */
     Map<String, Integer> slotsByWorker() {
-        return workers.isEmpty() ? Map.of("", slots()) : workers;
+        Map<String, Integer> slotsOf = new TreeMap<>();
+        workers.values().forEach(w -> slotsOf.put(w.name, w.slots));
+        return slotsOf.isEmpty() ? Map.of("", slots()) : slotsOf;
     }
 }

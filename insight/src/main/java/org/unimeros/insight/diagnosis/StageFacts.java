@@ -77,7 +77,7 @@ record StageFacts(StageHistory history, StageOutline outline, PipelineOutline pi
     }
 
     boolean hasOwnCode() {
-        return pipeline.steps().stream().anyMatch(Facts::isOwn);
+        return pipeline.steps().stream().anyMatch(Node::isOwnCode);
     }
 
     boolean readsSmallFiles() {

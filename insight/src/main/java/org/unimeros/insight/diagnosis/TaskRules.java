@@ -9,6 +9,7 @@ import org.unimeros.engine.run.RunEvent.KeyCount;
 import org.unimeros.engine.run.RunEvent.PartsMade;
 import org.unimeros.engine.stage.PlanOutline.Node;
 import org.unimeros.engine.stage.Sizes;
+import org.unimeros.insight.diagnosis.Finding.Place;
 import org.unimeros.insight.diagnosis.Finding.Sureness;
 import org.unimeros.insight.diagnosis.RunHistory.Ran;
 
@@ -100,7 +101,10 @@ final class TaskRules {
         }
         Ran slowest = stage.slowest();
         long mean = stage.history().taskMillis() / tasks;
-        if (slowest.millis() < 2 * Math.min(mean, Math.max(1, stage.medianMillis()))) {
+        // Even tasks cannot take less than an equal share of each slot; most stages are done with here, without a
+        // replay.
+        long most = stage.wallMillis() - stage.history().taskMillis() / facts.slots();
+        if (slowest.millis() < 2 * Math.min(mean, Math.max(1, stage.medianMillis())) || !facts.matters(most)) {
             return Optional.empty();
         }
         long gain = facts.gain(stage, times -> Replay.evenly(times, Math.max(tasks, facts.slots())));
@@ -126,21 +130,22 @@ final class TaskRules {
                     "look at the rows of " + slowest.input()
                             + "; where they make many others, see the findings on joins",
                     gain,
-                    Sureness.POSSIBLE));
+                    Sureness.POSSIBLE,
+                    Place.attempt(slowest.span())));
         }
-        return Optional.of(
-                stage.readsParts()
-                        ? hotPart(facts, stage, what, evidence, gain)
-                        : new Finding(
-                                "uneven-splits",
-                                what,
-                                evidence,
-                                slowest.input().contains(".gz")
-                                        ? slowest.input() + " is compressed as a whole and cannot be cut"
-                                        : slowest.input() + " is larger than other splits, or its rows are shorter",
-                                "write the dataset anew in files of like size, as Parquet where it is text",
-                                gain,
-                                Sureness.LIKELY));
+        Finding byData = stage.readsParts()
+                ? hotPart(facts, stage, what, evidence, gain)
+                : new Finding(
+                        "uneven-splits",
+                        what,
+                        evidence,
+                        slowest.input().contains(".gz")
+                                ? slowest.input() + " is compressed as a whole and cannot be cut"
+                                : slowest.input() + " is larger than other splits, or its rows are shorter",
+                        "write the dataset anew in files of like size, as Parquet where it is text",
+                        gain,
+                        Sureness.LIKELY);
+        return Optional.of(byData.at(Place.attempt(slowest.span())));
     }
 
     private static Finding hotPart(Facts facts, StageFacts stage, String what, String evidence, long gain) {
@@ -229,7 +234,8 @@ final class TaskRules {
                 "its machine is slower, does other work, or has a disk that is failing",
                 "look at that machine; leave the worker out until it is as fast as the others",
                 gain,
-                Sureness.LIKELY));
+                Sureness.LIKELY,
+                Place.worker(stage.history().id(), worker)));
     }
 
     private static Node heaviest(StageFacts stage, Ran task) {

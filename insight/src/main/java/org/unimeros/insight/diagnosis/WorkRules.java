@@ -6,6 +6,7 @@ import java.util.stream.Stream;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.stage.PlanOutline.Node;
 import org.unimeros.engine.stage.Sizes;
+import org.unimeros.insight.diagnosis.Finding.Place;
 import org.unimeros.insight.diagnosis.Finding.Sureness;
 import org.unimeros.insight.diagnosis.RunHistory.Ran;
 
@@ -61,6 +62,7 @@ final class WorkRules {
         long gain = 0;
         long most = 0;
         String where = "";
+        Place place = Place.RUN;
         for (StageFacts stage : facts.stages()) {
             long inStage = 0;
             for (Node node : stage.nodes()) {
@@ -69,6 +71,7 @@ final class WorkRules {
                 if (bytes > most) {
                     most = bytes;
                     where = "\"" + node.text() + "\" in " + stage.name();
+                    place = Place.stage(stage.history().id());
                 }
             }
             long[] saved = stage.history().ran().stream()
@@ -89,16 +92,14 @@ final class WorkRules {
                 "the memory of a task is a share of memory.budget, divided by slots and by the steps that hold rows",
                 "give memory.budget more, or use fewer slots; more shuffle.parts make each task smaller",
                 gain,
-                Sureness.POSSIBLE));
+                Sureness.POSSIBLE,
+                place));
     }
 
-    /** Besides packing and unpacking, a task that spills waits for the disk of its scratch files. */
+    /** As it was measured; records of earlier versions tell only the bytes. */
     private static long millisOfSpilling(Ran ran) {
-        long bytes =
-                ran.steps().values().stream().mapToLong(StepMetrics::spilled).sum();
-        boolean isKnown = bytes > 0 && ran.use().cpu() > 0;
-        long waited = isKnown ? Math.max(0, ran.use().nanos() - ran.use().cpu()) / 1_000_000 : 0;
-        return Math.max(waited, 2 * bytes / SCRATCH_RATE);
+        StepMetrics all = ran.steps().values().stream().reduce(StepMetrics.NONE, StepMetrics::plus);
+        return all.spillNanos() > 0 ? all.spillNanos() / 1_000_000 : 2 * all.spilled() / SCRATCH_RATE;
     }
 
     static Optional<Finding> smallFiles(Facts facts, StageFacts stage) {
@@ -150,14 +151,16 @@ final class WorkRules {
         long all = 0;
         long own = 0;
         Node most = null;
+        Place place = Place.RUN;
         for (StageFacts stage : facts.stages()) {
             for (Node node : stage.nodes()) {
                 long nanos = stage.history().step(node.id()).nanos();
                 all += nanos;
-                if (Facts.isOwn(node)) {
+                if (node.isOwnCode()) {
                     own += nanos;
                     boolean isMost = most == null || nanos > facts.step(most).nanos();
                     most = isMost ? node : most;
+                    place = isMost ? Place.stage(stage.history().id()) : place;
                 }
             }
         }
@@ -179,14 +182,15 @@ final class WorkRules {
                 most.text(),
                 "make it cheaper for a row, or give it fewer rows (conditions before it); what is said here is gained if it takes nothing",
                 gain,
-                Sureness.POSSIBLE));
+                Sureness.POSSIBLE,
+                place));
     }
 
     /** What code of the job took in each task. */
     private static long[] ownMillis(StageFacts stage) {
         return stage.history().ran().stream()
                 .mapToLong(ran -> stage.nodes().stream()
-                                .filter(Facts::isOwn)
+                                .filter(Node::isOwnCode)
                                 .mapToLong(n -> ran.step(n.id()).nanos())
                                 .sum()
                         / 1_000_000)

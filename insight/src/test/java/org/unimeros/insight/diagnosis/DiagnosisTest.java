@@ -4,7 +4,7 @@ import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.util.Arrays;
-import java.util.Collections;
+import java.util.Iterator;
 import java.util.List;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
@@ -12,6 +12,7 @@ import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunEvent.KeyCount;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.insight.diagnosis.MadeUpRun.Task;
+import org.unimeros.insight.diagnosis.RunHistory.StageHistory;
 
 /** Each sick run with a healthy one beside it, of which nothing may be said. */
 class DiagnosisTest {
@@ -213,6 +214,15 @@ class DiagnosisTest {
     }
 
     @Test
+    void theTimeOfSpillingIsThatWhichWasMeasured() {
+        Task[] spilling = IntStream.range(0, 4)
+                .mapToObj(
+                        i -> new Task(4_000).node(1, 9_000, 0, 3_900, 5_000_000).spilling(1, 1_500))
+                .toArray(Task[]::new);
+        assertGain(1_400, 1_600, first("spilling", scan(SCAN, spilling)));
+    }
+
+    @Test
     void manySmallFilesAndSmallTasksAreSaid() {
         String source = "table: scan scans [depot]: 9,000 files, 9.0 MB, 8 splits";
         Task[] reading = IntStream.range(0, 8)
@@ -342,11 +352,15 @@ class DiagnosisTest {
     void aReplayTakesAsLongAsItsTasksInTheirSlots() {
         RunHistory history = join(tasks(6, 1_000)).history(true);
         Replay replay = new Replay(history);
-        assertEquals(4_000, replay.millis());
-        assertEquals(3_500, replay.millis((stage, times) -> stage.id() == 3 ? Replay.evenly(times, 4) : times));
-        assertEquals(
-                0,
-                replay.millis((stage, times) ->
-                        Collections.nCopies(1, 0L).stream().mapToLong(t -> t).toArray()));
+        Iterator<StageHistory> stages = history.stages().iterator();
+        StageHistory first = stages.next();
+        StageHistory second = stages.next();
+        StageHistory join = stages.next();
+        assertEquals(500, replay.gain(join, times -> Replay.evenly(times, 4)));
+        // It is behind the two others, so that they need not be carried out again.
+        assertEquals(2_000, replay.gain(join, times -> new long[] {0}));
+        // These two run at the same time: what one does not need the other one has.
+        assertEquals(1_000, replay.gain(first, times -> new long[] {0}));
+        assertEquals(1_000, replay.gain(second, times -> new long[] {0}));
     }
 }

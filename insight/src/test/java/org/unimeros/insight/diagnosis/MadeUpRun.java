@@ -7,6 +7,7 @@ import java.util.Map;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.run.AttemptUse;
 import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.stage.PlanOutline;
 import org.unimeros.engine.stage.PlanOutline.Node;
@@ -14,21 +15,22 @@ import org.unimeros.engine.stage.PlanOutline.PipelineOutline;
 import org.unimeros.engine.stage.PlanOutline.StageOutline;
 
 /** The events of a run that never was: its stages one after the other, each task on the slot that is free first. Nodes have the number of their stage, tenfold, and their place. */
-final class MadeUpRun {
+public final class MadeUpRun {
 
     private final int slots;
+    private String title = "made up";
     private final List<StageOutline> stages = new ArrayList<>();
     private final List<RunEvent> events = new ArrayList<>();
     private final Map<Integer, Integer> tasks = new HashMap<>();
     private final Map<String, String> settings = new HashMap<>();
     private long now = 1_000;
 
-    MadeUpRun(int slots) {
+    public MadeUpRun(int slots) {
         this.slots = slots;
     }
 
     /** One task of a stage. */
-    static final class Task {
+    public static final class Task {
         private final long millis;
         private String input = "parts 0 to 7";
         private String worker;
@@ -36,37 +38,43 @@ final class MadeUpRun {
         private long cpu;
         private long collector;
 
-        Task(long millis) {
+        public Task(long millis) {
             this.millis = millis;
             this.cpu = millis;
         }
 
-        Task reads(String what) {
+        public Task reads(String what) {
             input = what;
             return this;
         }
 
-        Task on(String name) {
+        public Task on(String name) {
             worker = name;
             return this;
         }
 
         /** What it did in the node at a place; the source is at 0. */
-        Task node(int place, long rows, long millisInIt) {
+        public Task node(int place, long rows, long millisInIt) {
             return node(place, rows, 0, millisInIt, 0);
         }
 
-        Task node(int place, long rows, long bytes, long millisInIt, long spilled) {
-            nodes.put(place, new StepMetrics(rows, bytes, millisInIt * 1_000_000, spilled));
+        public Task node(int place, long rows, long bytes, long millisInIt, long spilled) {
+            nodes.put(place, new StepMetrics(rows, bytes, millisInIt * 1_000_000, spilled, 0));
             return this;
         }
 
-        Task cpu(long millisOfCpu) {
+        /** How long a node that spilled took for that. */
+        public Task spilling(int place, long millisOfIt) {
+            nodes.merge(place, StepMetrics.spilled(0, millisOfIt * 1_000_000), StepMetrics::plus);
+            return this;
+        }
+
+        public Task cpu(long millisOfCpu) {
             cpu = millisOfCpu;
             return this;
         }
 
-        Task collector(long millisStopped) {
+        public Task collector(long millisStopped) {
             collector = millisStopped;
             return this;
         }
@@ -77,7 +85,7 @@ final class MadeUpRun {
      *
      * @param nodes "kind: text" of the source and the steps
      */
-    MadeUpRun plan(int id, List<Integer> reads, String output, String... nodes) {
+    public MadeUpRun plan(int id, List<Integer> reads, String output, String... nodes) {
         List<Node> made = new ArrayList<>();
         for (int i = 0; i < nodes.length; i++) {
             String[] parts = nodes[i].split(": ", 2);
@@ -93,26 +101,31 @@ final class MadeUpRun {
         return this;
     }
 
-    MadeUpRun set(String setting, String value) {
+    public MadeUpRun title(String text) {
+        title = text;
+        return this;
+    }
+
+    public MadeUpRun set(String setting, String value) {
         settings.put(setting, value);
         return this;
     }
 
-    MadeUpRun event(RunEvent event) {
+    public MadeUpRun event(RunEvent event) {
         events.add(event);
         return this;
     }
 
-    MadeUpRun pause(long millis) {
+    public MadeUpRun pause(long millis) {
         now += millis;
         return this;
     }
 
-    long now() {
+    public long now() {
         return now;
     }
 
-    MadeUpRun ran(int stage, Task... all) {
+    public MadeUpRun ran(int stage, Task... all) {
         events.add(new RunEvent.StageStarted(now, stage, all.length));
         long[] free = new long[slots];
         long end = 0;
@@ -141,14 +154,19 @@ final class MadeUpRun {
     }
 
     /** All that happened so far. */
-    RunHistory history(boolean isOver) {
+    public RunHistory history(boolean isOver) {
         RunHistory history = new RunHistory();
-        history.happened(new RunEvent.RunStarted(1_000, "r-7", "made up", new PlanOutline(stages), settings, slots));
-        events.forEach(history::happened);
-        if (isOver) {
-            history.happened(new RunEvent.RunEnded(now, "done", null, 42, 0, 0));
-        }
+        tell(isOver, history);
         return history;
+    }
+
+    /** Tells all that happened so far. */
+    public void tell(boolean isOver, RunListener to) {
+        to.happened(new RunEvent.RunStarted(1_000, "r-7", title, new PlanOutline(stages), settings, slots));
+        events.forEach(to::happened);
+        if (isOver) {
+            to.happened(new RunEvent.RunEnded(now, "done", null, 42, 0, 0));
+        }
     }
 
     Diagnosis diagnosis() {
