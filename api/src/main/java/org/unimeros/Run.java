@@ -4,8 +4,11 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.stage.Sizes;
 import org.unimeros.insight.RunRecord;
+import org.unimeros.insight.page.RunPage;
 
 /**
  * A run that is done.
@@ -88,6 +91,17 @@ public record Run(
     /** What is wrong with it, and what a change would bring. Empty when no record was kept. */
     public Optional<Diagnosis> diagnosis() {
         return record.map(Diagnosis::of);
+    }
+
+    /**
+     * Writes a page of it, one HTML file that needs no network; what is there is replaced.
+     *
+     * @throws UserMistake when no record was kept
+     * @throws ResourceFailure when it cannot be written
+     */
+    public void writePage(Path file) {
+        Path of = record.orElseThrow(() -> new UserMistake("run " + id + " has no record, since runs.folder is empty"));
+        RunPage.of(of, Settings.defaults().asMap()).write(file);
     }
 
     /** The plan with what really happened. Empty when no record was kept. */

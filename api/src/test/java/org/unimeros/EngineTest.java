@@ -320,7 +320,7 @@ class EngineTest {
     }
 
     @Test
-    void aRecordTellsWhatReallyHappened() {
+    void aRecordTellsWhatReallyHappened() throws IOException {
         List<String> seen = new ArrayList<>();
         try (Engine engine = open()) {
             engine.watch(e -> seen.add(e.getClass().getSimpleName()));
@@ -339,6 +339,9 @@ class EngineTest {
             Diagnosis diagnosis = run.diagnosis().orElseThrow();
             assertTrue(diagnosis.verdict().startsWith("done in "), diagnosis.verdict());
             assertTrue(diagnosis.text().startsWith("run " + run.id() + ": " + diagnosis.verdict()), diagnosis.text());
+            Path page = root.resolve("pages/run.html");
+            run.writePage(page);
+            assertTrue(Files.readString(page).contains("\"run\":\"" + run.id() + "\""), page.toString());
         }
         assertEquals("RunStarted", seen.get(0));
         assertEquals("RunEnded", seen.get(seen.size() - 1));

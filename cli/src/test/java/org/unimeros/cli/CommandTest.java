@@ -206,6 +206,21 @@ class CommandTest {
                 last.out());
         Result named = run("diagnose", last.out().substring(4, last.out().indexOf(':')), "--runs", folder, "--json");
         assertTrue(named.out().matches("\\{\"run\":.*\"findings\":\\[.*\\],\"bound\":\".*\"\\}\n"), named.out());
+        Result page = run("report", "--runs", folder);
+        Path beside = Path.of(page.out().strip());
+        assertEquals(Path.of(folder), beside.getParent());
+        assertTrue(Files.readString(beside).contains("\"title\":\"" + sql), page.out());
+        assertEquals(3, run("runs", "--runs", folder).out().lines().count(), "a page is no record");
+        Path elsewhere = root.resolve("pages/last.html");
+        Result named2 = run("report", "last", "--runs", folder, "--to", elsewhere.toString());
+        assertEquals(elsewhere + "\n", named2.out());
+        assertTrue(Files.exists(elsewhere));
+        Result below = run(
+                "report", "--runs", folder, "--to", elsewhere.resolve("x.html").toString());
+        assertEquals(ExitCode.RESOURCE, below.code());
+        assertTrue(below.err().startsWith("unimeros: cannot write " + elsewhere), below.err());
+        assertEquals(
+                ExitCode.USER_MISTAKE, run("report", "never", "--runs", folder).code());
     }
 
     @Test
@@ -323,6 +338,7 @@ class CommandTest {
                 "query",
                 "explain",
                 "diagnose",
+                "report",
                 "compare",
                 "runs",
                 "example",

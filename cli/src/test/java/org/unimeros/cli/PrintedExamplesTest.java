@@ -116,6 +116,7 @@ class PrintedExamplesTest {
                 "head",
                 "explain",
                 "diagnose",
+                "report",
                 "example",
                 "functions",
                 "settings",

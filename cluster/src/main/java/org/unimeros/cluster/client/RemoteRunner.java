@@ -128,7 +128,7 @@ public final class RemoteRunner implements Runner {
 
     private RunOutcome carryOut(String id, String title, Map<String, String> shownSettings) {
         this.runId = id;
-        Workspace workspace = new Workspace(scratch, space);
+        Workspace workspace = new Workspace(scratch, space, System::nanoTime);
         boolean succeeded = false;
         listener.happened(new RunEvent.RunStarted(clock.millis(), id, title, plan.outline(), shownSettings, 0));
         try {

@@ -351,7 +351,7 @@ public final class Worker implements AutoCloseable {
                 PlanCodec.read(plan, RunPlan.class),
                 coordinator,
                 fetcher,
-                new Workspace(scratch, space),
+                new Workspace(scratch, space, System::nanoTime),
                 files::file,
                 url,
                 () -> name,

@@ -96,7 +96,7 @@ public final class LocalRunner implements Runner {
         this.nanoClock = nanoClock;
         this.plan = plan;
         this.settings = settings;
-        this.workspace = new Workspace(scratch, shared);
+        this.workspace = new Workspace(scratch, shared, nanoClock);
         this.driver = new RunDriver(plan, settings, listener, clock, keeper, false);
         this.tasks = new TaskRunner(
                 plan, workspace, driver.exchange(), driver.pairs(), nanoClock, driver::warn, files, held);

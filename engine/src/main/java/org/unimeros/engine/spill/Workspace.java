@@ -2,6 +2,7 @@ package org.unimeros.engine.spill;
 
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.LongSupplier;
 
 /**
  * The memory of one run and its scratch files. Of the budget, a part holds rows between stages, another the
@@ -10,19 +11,21 @@ import java.util.concurrent.ConcurrentHashMap;
 public final class Workspace implements AutoCloseable {
 
     private final Scratch scratch;
+    private final LongSupplier nanoClock;
     private final MemoryPool between;
     private final MemoryPool copies;
     private final long perTask;
     private final Set<SpillFile> open = ConcurrentHashMap.newKeySet();
 
-    /** The workspace of a run in a process of its own, with so many slots. */
+    /** The workspace of a run in a process of its own, with so many slots, which does not measure times. */
     public Workspace(Scratch scratch, long budgetBytes, int slots) {
-        this(scratch, new ProcessSpace(budgetBytes, slots));
+        this(scratch, new ProcessSpace(budgetBytes, slots), () -> 0);
     }
 
     /** The workspace of a run beside others. */
-    public Workspace(Scratch scratch, ProcessSpace shared) {
+    public Workspace(Scratch scratch, ProcessSpace shared, LongSupplier nanoClock) {
         this.scratch = scratch;
+        this.nanoClock = nanoClock;
         this.between = shared.between().inside();
         this.copies = shared.copies().inside();
         this.perTask = shared.perTask();
@@ -50,7 +53,7 @@ public final class Workspace implements AutoCloseable {
 
     /** A file of its own, closed with the workspace at the latest. */
     public SpillFile newFile() {
-        SpillFile file = new SpillFile(scratch.create());
+        SpillFile file = new SpillFile(scratch.create(), nanoClock);
         open.add(file);
         return file;
     }

@@ -15,6 +15,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Random;
+import java.util.concurrent.atomic.AtomicLong;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.data.Bits;
@@ -162,6 +163,29 @@ class SpillTest {
         assertEquals(0, next.spilledBytes(), "the memory of the first store is free again");
     }
 
+    /** By a clock that goes on by one each time that somebody looks: two looks for each chunk that is written or read. */
+    @Test
+    void theTimeOfWritingAndReadingScratchIsMeasured() {
+        AtomicLong clock = new AtomicLong();
+        Workspace workspace = new Workspace(new MemoryScratch(), new ProcessSpace(0, 1), clock::incrementAndGet);
+        OutputStore store = workspace.newStore();
+        assertEquals(0, store.spillNanos());
+        Chunk first = store.keep(batch(randomRows(new Random(9), 50)));
+        store.keep(batch(randomRows(new Random(10), 50)));
+        assertEquals(2, store.spillNanos());
+        first.load();
+        assertEquals(3, store.spillNanos());
+        StepSpace step = new StepSpace(workspace, 0);
+        step.done(filled(step.newFile()));
+        filled(step.newFile());
+        assertEquals(2, step.spillNanos(), "that of files which are closed counts as well");
+    }
+
+    private static SpillFile filled(SpillFile file) {
+        file.write(batch(randomRows(new Random(11), 50)));
+        return file;
+    }
+
     @Test
     void memoryIsTakenOnlyAsFarAsThereIsSome() {
         MemoryPool pool = new MemoryPool(100);
@@ -197,8 +221,8 @@ class SpillTest {
     void runsOfAProcessShareItsMemory() {
         MemoryScratch scratch = new MemoryScratch();
         ProcessSpace shared = new ProcessSpace(400_000, 2);
-        Workspace first = new Workspace(scratch, shared);
-        Workspace second = new Workspace(scratch, shared);
+        Workspace first = new Workspace(scratch, shared, () -> 0);
+        Workspace second = new Workspace(scratch, shared, () -> 0);
         Batch batch = batch(randomRows(new Random(11), 600));
         OutputStore one = first.newStore();
         while (one.spilledBytes() == 0) {

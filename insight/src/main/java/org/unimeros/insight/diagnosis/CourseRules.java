@@ -21,7 +21,6 @@ final class CourseRules {
         if (failed.isEmpty() && lost.isEmpty()) {
             return Stream.empty();
         }
-        long wasted = failed.stream().mapToLong(f -> f.span().millis()).sum();
         List<String> what = new ArrayList<>();
         if (!failed.isEmpty()) {
             what.add(Sizes.count(failed.size(), "attempt") + " failed");
@@ -29,24 +28,40 @@ final class CourseRules {
         if (!lost.isEmpty()) {
             what.add(Sizes.count(lost.size(), "worker") + (lost.size() == 1 ? " was lost" : " were lost"));
         }
-        String evidence = failed.isEmpty()
-                ? "what it had made was made again where it was needed"
-                : "they took " + Sizes.millis(wasted) + " of task time, the first one in "
-                        + failed.get(0).span().attempt();
-        return Stream.of(new Finding(
+        String words = String.join(", ", what);
+        return Stream.of(failed.isEmpty() ? ofLoss(facts, words, lost.get(0)) : ofFailure(facts, words, failed));
+    }
+
+    private static Finding ofLoss(Facts facts, String what, String loss) {
+        return new Finding(
                 "failures",
-                String.join(", ", what),
-                evidence,
-                failed.isEmpty() ? lost.get(0) : failed.get(0).reason(),
-                failed.isEmpty()
-                        ? "look at the log of that worker; the setting worker.memory and the slots decide what a process needs"
+                what,
+                "what it had made was made again where it was needed",
+                loss,
+                "look at the log of that worker; the setting worker.memory and the slots decide what a process needs",
+                -1,
+                Sureness.SURE,
+                lostWorker(facts));
+    }
+
+    private static Finding ofFailure(Facts facts, String what, List<Failed> failed) {
+        boolean isEnd = facts.history().hasFailed();
+        long wasted = failed.stream().mapToLong(f -> f.span().millis()).sum();
+        // The last one is what ended a run.
+        Failed one = isEnd ? failed.get(failed.size() - 1) : failed.get(0);
+        return new Finding(
+                "failures",
+                what,
+                "they took " + Sizes.millis(wasted) + " of task time, the " + (isEnd ? "last" : "first") + " one in "
+                        + one.span().attempt(),
+                one.reason(),
+                isEnd
+                        ? "mend what this says, and run it again"
                         : "mend what this says; a task is tried task.attempts times, so that what happens now and then"
                                 + " does not end a run",
-                failed.isEmpty() ? -1 : wasted / facts.slots(),
+                isEnd ? -1 : wasted / facts.slots(),
                 Sureness.SURE,
-                failed.isEmpty()
-                        ? lostWorker(facts)
-                        : Place.attempt(failed.get(0).span())));
+                Place.attempt(one.span()));
     }
 
     private static Place lostWorker(Facts facts) {

@@ -26,7 +26,10 @@ public record Diagnosis(String run, long millis, int slotsInUse, String verdict,
     public static Diagnosis of(RunHistory history) {
         Facts facts = new Facts(history);
         List<Finding> findings = Rules.findings(facts).stream()
-                .sorted(Comparator.comparingLong((Finding f) -> -f.gainMillis()))
+                // What ended a run comes before what made it slow.
+                .sorted(Comparator.comparing(
+                                (Finding f) -> !history.hasFailed() || !f.kind().equals("failures"))
+                        .thenComparingLong(f -> -f.gainMillis()))
                 .toList();
         return new Diagnosis(
                 history.progress().run(),

@@ -270,6 +270,11 @@ public final class RunHistory implements RunListener {
         return failed;
     }
 
+    /** Whether something ended it before it was done. */
+    boolean hasFailed() {
+        return progress.reason() != null;
+    }
+
     /** From its start to its end, or to what is known of it last. */
     public long millis() {
         return Math.max(1, (progress.isEnded() ? start + progress.millis() : last) - start);

@@ -293,6 +293,23 @@ class DiagnosisTest {
     }
 
     @Test
+    void whatEndedARunComesFirst() {
+        MadeUpRun run =
+                join(with(tasks(8, 500), 3, new Task(8_000).reads("part 26").node(0, 7_000, 100)));
+        AttemptId attempt = new AttemptId(3, 1, 2);
+        RunHistory history = run.event(new RunEvent.AttemptStarted(run.now(), attempt, 0, "part 1"))
+                .event(new RunEvent.AttemptFailed(run.now() + 40, attempt, 0, "no weight"))
+                .history(false);
+        history.happened(new RunEvent.RunEnded(run.now() + 50, "failed", "no weight", 0, 0, 0));
+        List<Finding> findings = Diagnosis.of(history).findings();
+        assertEquals(
+                List.of("failures", "hot-key"),
+                findings.stream().map(Finding::kind).toList());
+        assertEquals("mend what this says, and run it again", findings.get(0).change());
+        assertEquals(-1, findings.get(0).gainMillis());
+    }
+
+    @Test
     void failuresAndTimesInWhichNothingRanAreSaid() {
         AttemptId attempt = new AttemptId(1, 3, 0);
         MadeUpRun run = scan(SCAN, tasks(8, 1_000))

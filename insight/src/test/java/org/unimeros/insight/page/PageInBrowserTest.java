@@ -1,0 +1,180 @@
+package org.unimeros.insight.page;
+
+import static org.junit.jupiter.api.Assertions.assertEquals;
+import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertNotEquals;
+import static org.junit.jupiter.api.Assertions.assertTrue;
+
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Optional;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.Assumptions;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+/** The page of a run in a real browser, used as a person uses it. */
+class PageInBrowserTest {
+
+    private static final String TITLE = "scans of </script><b id=\"evil\">shippers</b>";
+
+    @TempDir
+    static Path folder;
+
+    private static Browser browser;
+    private static Path page;
+
+    @BeforeAll
+    static void start() throws Exception {
+        Optional<Path> installed = Browser.installed();
+        // Where tests run for others a browser is a must; elsewhere they do without.
+        if (!"true".equals(System.getenv("CI"))) {
+            Assumptions.assumeTrue(installed.isPresent(), "no chromium on the PATH");
+        }
+        browser = new Browser(installed.orElseThrow());
+        page = PageRuns.page(PageRuns.parcels(TITLE), true, folder);
+    }
+
+    @AfterAll
+    static void stop() throws Exception {
+        if (browser != null) {
+            browser.close();
+        }
+    }
+
+    @BeforeEach
+    void open() throws Exception {
+        browser.open(page, "#light");
+    }
+
+    @AfterEach
+    void nothingWentWrong() {
+        assertEquals(List.of(), browser.problems());
+    }
+
+    @Test
+    void theVerdictSaysWhatWasWrongAndWhy() throws Exception {
+        String sentence = browser.text("#sentence");
+        assertTrue(sentence.contains("because one of 6 tasks of stage 3 took 8.0 s"), sentence);
+        assertTrue(sentence.contains("key 'S17' has 6,900 rows of 8,000"), sentence);
+        assertTrue(browser.text("#findings").contains("divide by one more column"), browser.text("#findings"));
+        assertTrue(browser.text("#workers").contains("not heard of for 3 s"));
+        assertTrue(browser.text("#partlist").contains("'S17'"));
+    }
+
+    @Test
+    void textsOfTheJobAreNoMarkup() throws Exception {
+        assertEquals(TITLE, browser.text("#name"));
+        assertEquals("0", browser.eval("document.querySelectorAll('#evil').length"));
+    }
+
+    @Test
+    void theWheelZoomsOnlyOnceTheTimelineWasClicked() throws Exception {
+        String all = browser.text("#lanes");
+        browser.wheel("#lanes", 400, 70, -240);
+        assertEquals(all, browser.text("#lanes"));
+        browser.click("#lanes", 400, 70);
+        browser.wheel("#lanes", 400, 70, -240);
+        browser.frame();
+        String near = browser.text("#lanes");
+        assertNotEquals(all, near);
+        browser.key("0");
+        assertEquals(all, browser.text("#lanes"));
+    }
+
+    @Test
+    void keysMoveFromMarkToMark() throws Exception {
+        browser.click("#lanes", 400, 70);
+        String all = browser.text("#lanes");
+        browser.key("n");
+        String first = browser.text("#lanes");
+        assertNotEquals(all, first);
+        browser.key("n");
+        assertNotEquals(first, browser.text("#lanes"));
+        browser.key("ArrowLeft");
+        browser.key("+");
+        browser.key("Escape");
+        assertEquals("body", browser.eval("document.activeElement.tagName.toLowerCase()"));
+    }
+
+    @Test
+    void pointingAtAnAttemptTellsAllOfItAndAClickKeepsItAsText() throws Exception {
+        // The long task has the last two thirds of the first slot.
+        double lane = Double.parseDouble(browser.eval(
+                "[...document.querySelectorAll('#lanes .label')].find(l => l.innerText === 'w1').offsetTop"));
+        browser.point("#lanes", 900, lane + 5);
+        String tip = browser.text("#tip");
+        assertTrue(tip.contains("task 4 of stage 3"), tip);
+        assertTrue(tip.contains("code of the job\t5.0 s (63 %)"), tip);
+        browser.click("#lanes", 900, lane + 5);
+        assertTrue(browser.text("#read").contains("input part 26"), browser.text("#read"));
+    }
+
+    @Test
+    void tablesSortAndStagesOpen() throws Exception {
+        assertEquals("1", browser.text("#stagetable tbody tr td b"));
+        browser.eval(
+                "[...document.querySelectorAll('#stagetable th button')].find(b => b.innerText === 'longest').click()");
+        assertEquals("3", browser.text("#stagetable tbody tr td b"));
+        assertEquals(
+                "descending",
+                browser.eval("document.querySelector('#stagetable th[aria-sort]').getAttribute('aria-sort')"));
+        assertEquals("true", browser.eval("String(document.querySelector('#stage-3 + tr').hidden)"));
+        browser.click("#stage-3", 200, 10);
+        String tasks = browser.text("#stage-3 + tr");
+        assertTrue(tasks.contains("part 26"), tasks);
+        assertTrue(tasks.contains("failed"), tasks);
+        assertTrue(tasks.contains("Time follows rows"), tasks);
+    }
+
+    @Test
+    void evidenceLeadsToTheTimelineAndTheStage() throws Exception {
+        String all = browser.text("#lanes");
+        browser.eval("[...document.querySelectorAll('#finding-1 a')].find(a => a.innerText === 'timeline').click()");
+        browser.frame();
+        assertNotEquals(all, browser.text("#lanes"));
+        browser.eval("[...document.querySelectorAll('#finding-0 a')].find(a => a.innerText === 'stage 3').click()");
+        assertEquals("false", browser.eval("String(document.querySelector('#stage-3 + tr').hidden)"));
+    }
+
+    @Test
+    void theLogIsFiltered() throws Exception {
+        assertTrue(browser.text("#logtable").contains("stage 2 is done"));
+        browser.eval("(() => { const f = document.getElementById('filter'); f.value = 'WEIGHS'; f.oninput(); })()");
+        assertEquals(1, browser.text("#logtable").lines().count(), browser.text("#logtable"));
+        assertTrue(browser.text("#logtable").contains("a parcel weighs <nothing>"));
+    }
+
+    @Test
+    void bothThemesAndPrintAreDrawn() throws Exception {
+        String light = browser.eval("getComputedStyle(document.body).backgroundColor");
+        browser.eval("document.querySelector('button[data-theme=dark]').click()");
+        assertNotEquals(light, browser.eval("getComputedStyle(document.body).backgroundColor"));
+        browser.eval("window.dispatchEvent(new Event('beforeprint'))");
+        assertEquals(light, browser.eval("getComputedStyle(document.body).backgroundColor"));
+        browser.eval("window.dispatchEvent(new Event('afterprint'))");
+        assertNotEquals(light, browser.eval("getComputedStyle(document.body).backgroundColor"));
+    }
+
+    @Test
+    void nothingIsFetched() throws Exception {
+        assertEquals(
+                "0",
+                browser.eval(
+                        "performance.getEntriesByType('resource').filter(r => !r.name.startsWith('data:')).length"));
+        assertFalse(browser.eval("document.documentElement.outerHTML")
+                .matches("(?s).*<(script|link|img)[^>]+(src|href)=.http.*"));
+    }
+
+    @Test
+    void aHealthyRunAndOneThatGoesOnAreDrawn(@TempDir Path other) throws Exception {
+        browser.open(PageRuns.page(PageRuns.parcels("going on"), false, other), "#dark");
+        assertTrue(browser.text("#sentence").startsWith("Going on for"), browser.text("#sentence"));
+        browser.open(PageRuns.page(PageRuns.healthy(), true, other), "#dark");
+        assertTrue(browser.text("#sentence").endsWith("Nothing stands out."), browser.text("#sentence"));
+        assertEquals("true", browser.eval("String(document.getElementById('findings').hidden)"));
+    }
+}
