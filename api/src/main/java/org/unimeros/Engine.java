@@ -19,6 +19,7 @@ import org.unimeros.code.Scalar3;
 import org.unimeros.code.TaskCode;
 import org.unimeros.code.ToRows;
 import org.unimeros.code.Vectorised;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
@@ -27,6 +28,8 @@ import org.unimeros.engine.run.ProcessHeld;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.spill.ProcessSpace;
+import org.unimeros.insight.RunFolder;
+import org.unimeros.insight.page.PageServer;
 import org.unimeros.sql.SqlExpressions;
 import org.unimeros.sql.SqlParameters;
 import org.unimeros.sql.SqlQuery;
@@ -58,6 +61,7 @@ public final class Engine implements AutoCloseable {
     private final Attachments attachments;
     private final OwnFunctions functions = new OwnFunctions();
     private final SqlExpressions expressions = new SqlExpressions(functions);
+    private final Optional<PageServer> pages;
     private volatile boolean closed;
 
     private Engine(Settings settings, Catalog catalog, Optional<Cluster> cluster) {
@@ -71,6 +75,28 @@ public final class Engine implements AutoCloseable {
         }
         RunSettings runs = settings.forRuns();
         this.space = new ProcessSpace(runs.memoryBytes(), runs.slots());
+        this.pages = pages(settings);
+    }
+
+    private static Optional<PageServer> pages(Settings settings) {
+        String port = settings.get(Setting.PAGE_PORT.name());
+        if (port.isEmpty()) {
+            return Optional.empty();
+        }
+        String folder = settings.get(Setting.RUNS_FOLDER.name());
+        if (folder.isEmpty()) {
+            throw new UserMistake("page.port needs records of runs, and runs.folder is empty; give it a folder");
+        }
+        return Optional.of(new PageServer(
+                new RunFolder(Path.of(folder)), Settings.defaults().asMap(), Integer.parseInt(port)));
+    }
+
+    /**
+     * Where browsers of this machine see its runs, while it is open; whoever knows the address can see them. Empty without the setting {@code
+     * page.port}.
+     */
+    public Optional<String> page() {
+        return pages.map(PageServer::url);
     }
 
     /** An engine in this process; settings come from environment variables where they are set. */
@@ -447,6 +473,7 @@ public final class Engine implements AutoCloseable {
             cluster.get().close();
         }
         attachments.close();
+        pages.ifPresent(PageServer::close);
     }
 
     /** Runs on workers have something to undo before the workers go. */

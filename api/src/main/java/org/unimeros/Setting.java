@@ -214,6 +214,17 @@ public record Setting(String name, String defaultValue, String unit, String desc
             v -> whole(v, 1, Integer.MAX_VALUE));
     static final Setting RUNS_FOLDER =
             new Setting("runs.folder", ".unimeros/runs", "", "Where run records are kept; empty keeps none.", v -> {});
+    static final Setting PAGE_PORT = new Setting(
+            "page.port",
+            "",
+            "",
+            "Where an engine serves the list of runs and their pages to browsers of this machine while it is open: a port, or 0 for"
+                    + " one that is free; empty serves none.",
+            v -> {
+                if (!v.isEmpty()) {
+                    whole(v, 0, 65_535);
+                }
+            });
 
     private static final List<Setting> ALL = List.of(
             SLOTS,
@@ -248,7 +259,8 @@ public record Setting(String name, String defaultValue, String unit, String desc
             BAD_RECORDS_LIMIT,
             RECURSION_LEVELS,
             RECURSION_ROWS,
-            RUNS_FOLDER);
+            RUNS_FOLDER,
+            PAGE_PORT);
 
     /** Every setting, in the order of the documentation. */
     public static List<Setting> all() {

@@ -6,6 +6,10 @@ import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
 import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
@@ -346,6 +350,29 @@ class EngineTest {
         assertEquals("RunStarted", seen.get(0));
         assertEquals("RunEnded", seen.get(seen.size() - 1));
         assertTrue(seen.contains(RunEvent.StageFinished.class.getSimpleName()));
+    }
+
+    @Test
+    void anEngineShowsItsRunsWhileItIsOpen() throws Exception {
+        HttpClient client = HttpClient.newHttpClient();
+        HttpRequest runs;
+        try (Engine engine = Engine.local(settings.with("page.port", "0"), root.resolve("data"))) {
+            Run run = engine.sql("select count(*) from scans").fetch().run();
+            runs = HttpRequest.newBuilder(URI.create(engine.page().orElseThrow() + "runs"))
+                    .build();
+            String listed =
+                    client.send(runs, HttpResponse.BodyHandlers.ofString()).body();
+            assertTrue(
+                    listed.contains("\"run\":\"" + run.id() + "\",\"title\":\"select count(*) from scans\""), listed);
+        }
+        assertThrows(IOException.class, () -> client.send(runs, HttpResponse.BodyHandlers.ofString()));
+        try (Engine engine = open()) {
+            assertTrue(engine.page().isEmpty());
+        }
+        Settings without = settings.with("page.port", "0").with("runs.folder", "");
+        assertTrue(assertThrows(UserMistake.class, () -> Engine.local(without))
+                .getMessage()
+                .startsWith("page.port needs records of runs"));
     }
 
     @Test

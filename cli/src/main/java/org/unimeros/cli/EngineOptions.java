@@ -52,6 +52,11 @@ final class EngineOptions {
     @Option(names = "--coordinator", paramLabel = "URL", description = "Runs the job on the workers of a coordinator.")
     String coordinator;
 
+    @Option(
+            names = "--page",
+            description = "Shows the runs in a browser of this machine while they go on; prints where.")
+    boolean page;
+
     /** Defaults, then the settings file, then the environment, then the command line; the last one counts. */
     Settings settings(Console console) {
         return settings(console, Settings.defaults());
@@ -80,6 +85,9 @@ final class EngineOptions {
         if (coordinator != null) {
             settings = settings.with("coordinator", coordinator);
         }
+        if (page) {
+            settings = settings.with("page.port", "0");
+        }
         for (Map.Entry<String, String> change : set.entrySet()) {
             settings = settings.with(change.getKey(), change.getValue());
         }
@@ -98,6 +106,7 @@ final class EngineOptions {
         // The console writes them between what it shows of the progress.
         Settings own = settings.with("task.prints", "off");
         Engine engine = data == null ? Engine.open(own) : Engine.open(own, data);
+        engine.page().ifPresent(address -> console.note("page: " + address));
         engine.watch(console.progress());
         engine.watch(event -> {
             if (event instanceof RunEvent.Warning warning) {

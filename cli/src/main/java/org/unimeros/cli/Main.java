@@ -50,6 +50,7 @@ public final class Main {
         commands.put("explain", ExplainCommand.class);
         commands.put("diagnose", DiagnoseCommand.class);
         commands.put("report", ReportCommand.class);
+        commands.put("page", PageCommand.class);
         commands.put("compare", CompareCommand.class);
         commands.put("example", ExampleCommand.class);
         commands.put("cluster", ClusterCommand.class);

@@ -5,6 +5,7 @@ import java.io.IOException;
 import java.nio.file.Path;
 import org.unimeros.Settings;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.page.RunPage;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -54,8 +55,7 @@ final class ReportCommand extends ConsoleCommand {
     }
 
     private static Path beside(Path record) {
-        String name = record.getFileName().toString();
-        return record.resolveSibling(name.replaceFirst("\\.jsonl$", "") + ".html");
+        return record.resolveSibling(RunFolder.nameOf(record) + ".html");
     }
 
     private static void open(Path page) {

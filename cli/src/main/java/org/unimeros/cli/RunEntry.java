@@ -1,65 +1,49 @@
 package org.unimeros.cli;
 
-import java.nio.file.Path;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 import java.util.List;
-import java.util.Optional;
-import org.unimeros.engine.run.RunProgress;
 import org.unimeros.engine.stage.Sizes;
-import org.unimeros.insight.RunRecord;
-import org.unimeros.insight.diagnosis.Diagnosis;
 import org.unimeros.insight.diagnosis.Finding;
-import org.unimeros.insight.diagnosis.RunHistory;
+import org.unimeros.insight.diagnosis.RunSummary;
 
 /** A run in the list of those that have records. */
-record RunEntry(RunProgress run, long started, long millis, long tasks, Optional<Finding> worst) {
+record RunEntry(RunSummary of) {
 
     static final List<String> HEADINGS = List.of("run", "state", "when", "time", "rows", "tasks", "finding", "what");
 
     private static final DateTimeFormatter WHEN =
             DateTimeFormatter.ofPattern("MM-dd HH:mm:ss").withZone(ZoneId.systemDefault());
 
-    static RunEntry of(Path record) {
-        RunHistory history = new RunHistory();
-        RunRecord.replay(record, history);
-        return new RunEntry(
-                history.progress(),
-                history.start(),
-                history.millis(),
-                history.tasksDone(),
-                Diagnosis.of(history).findings().stream().findFirst());
-    }
-
     List<String> cells() {
         return List.of(
-                run.run(),
-                run.state(),
-                WHEN.format(Instant.ofEpochMilli(started)),
-                Sizes.millis(millis),
-                run.isEnded() ? Sizes.count(run.rows()) : "",
-                Sizes.count(tasks),
-                worst.map(Finding::kind).orElse(""),
-                RunsCommand.title(run.title()));
+                of.run().run(),
+                of.state(),
+                WHEN.format(Instant.ofEpochMilli(of.started())),
+                Sizes.millis(of.millis()),
+                of.run().isEnded() ? Sizes.count(of.run().rows()) : "",
+                Sizes.count(of.tasks()),
+                of.worst().map(Finding::kind).orElse(""),
+                RunsCommand.title(of.run().title()));
     }
 
     String json() {
         return TablePrinter.json(g -> {
             g.writeStartObject();
-            g.writeStringField("run", run.run());
-            g.writeStringField("title", run.title());
-            g.writeStringField("state", run.state());
-            g.writeStringField("started", Instant.ofEpochMilli(started).toString());
-            g.writeNumberField("millis", millis);
-            g.writeNumberField("rows", run.rows());
-            g.writeNumberField("tasks", tasks);
-            if (run.reason() != null) {
-                g.writeStringField("reason", run.reason());
+            g.writeStringField("run", of.run().run());
+            g.writeStringField("title", of.run().title());
+            g.writeStringField("state", of.state());
+            g.writeStringField("started", Instant.ofEpochMilli(of.started()).toString());
+            g.writeNumberField("millis", of.millis());
+            g.writeNumberField("rows", of.run().rows());
+            g.writeNumberField("tasks", of.tasks());
+            if (of.run().reason() != null) {
+                g.writeStringField("reason", of.run().reason());
             }
-            if (worst.isPresent()) {
-                g.writeStringField("finding", worst.get().kind());
-                g.writeStringField("what", worst.get().what());
+            if (of.worst().isPresent()) {
+                g.writeStringField("finding", of.worst().get().kind());
+                g.writeStringField("what", of.worst().get().what());
             }
             g.writeEndObject();
         });

@@ -10,6 +10,7 @@ import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.stage.Sizes;
 import org.unimeros.insight.RunFolder;
+import org.unimeros.insight.diagnosis.RunSummary;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -58,7 +59,7 @@ final class RunsCommand extends ConsoleCommand {
         List<RunEntry> runs = new ArrayList<>();
         for (Path path : folder.newest(newest == null ? NEWEST : newest)) {
             try {
-                runs.add(RunEntry.of(path));
+                runs.add(new RunEntry(RunSummary.of(path)));
             } catch (BadData | UserMistake e) {
                 console.warning(e.getMessage());
             }

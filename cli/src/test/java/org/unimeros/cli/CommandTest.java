@@ -2,10 +2,17 @@ package org.unimeros.cli;
 
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertFalse;
+import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 import static org.junit.jupiter.api.Assumptions.assumeFalse;
 
 import java.io.IOException;
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -224,6 +231,45 @@ class CommandTest {
     }
 
     @Test
+    void pagesOfRunsAreServedUntilTheCommandIsInterrupted() throws Exception {
+        String folder = root.resolve("served").toString();
+        Result made =
+                onData("query", "select count(*) as served from parcels", "--page", "--set", "runs.folder=" + folder);
+        assertTrue(made.err().startsWith("page: http://127.0.0.1:"), made.err());
+        StringWriter out = new StringWriter();
+        Thread command = new Thread(() -> Main.run(
+                new PrintWriter(out),
+                new PrintWriter(new StringWriter()),
+                Terminal.NONE,
+                Map.of(),
+                "page",
+                "--runs",
+                folder));
+        command.start();
+        while (!out.toString().endsWith("/\n")) {
+            assertTrue(command.isAlive(), out.toString());
+            Thread.sleep(20);
+        }
+        HttpRequest runs = HttpRequest.newBuilder(URI.create(out.toString().strip() + "runs"))
+                .build();
+        HttpClient client = HttpClient.newHttpClient();
+        String listed = client.send(runs, HttpResponse.BodyHandlers.ofString()).body();
+        assertTrue(listed.contains("select count(*) as served from parcels"), listed);
+        command.interrupt();
+        command.join();
+        assertThrows(IOException.class, () -> client.send(runs, HttpResponse.BodyHandlers.ofString()));
+        Path elsewhere =
+                Path.of(System.getProperty("unimeros.root"), "insight/src/test/resources/records/version-2.jsonl");
+        Result outside = run("page", elsewhere.toString(), "--runs", folder);
+        assertEquals(ExitCode.USER_MISTAKE, outside.code());
+        assertTrue(outside.err().contains("use unimeros report"), outside.err());
+        assertEquals(
+                ExitCode.USER_MISTAKE,
+                Commands.run(Terminal.NONE, Map.of("UNIMEROS_RUNS_FOLDER", ""), "page")
+                        .code());
+    }
+
+    @Test
     void twoRunsArePutSideBySide() {
         String folder = root.resolve("compared").toString();
         onData("query", "select count(*) from parcels", "--set", "runs.folder=" + folder);
@@ -339,6 +385,7 @@ class CommandTest {
                 "explain",
                 "diagnose",
                 "report",
+                "page",
                 "compare",
                 "runs",
                 "example",

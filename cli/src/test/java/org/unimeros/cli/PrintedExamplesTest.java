@@ -25,10 +25,10 @@ class PrintedExamplesTest {
 
     private static final Path ROOT = Path.of("..").toAbsolutePath().normalize();
 
-    /** What needs a cluster, which other tests have; a synopsis; or more than the demo data. */
+    /** What needs a cluster or goes on until it is interrupted, which other tests have; a synopsis; or more than the demo data. */
     private static final Pattern ELSEWHERE = Pattern.compile(
             "…|\\bDIR\\b|\\bJOB\\b|\\bRUN\\b|\\bCMD\\b|\\bNAME\\b|--coordinator|UNIMEROS_COORDINATOR|unimeros (submit|jobs?|logs|cancel|"
-                    + "cluster|coordinator|worker|workers|demo|demo-data)\\b|PATH|FILE|job\\.sql|--workers|\\| |unimeros-bench");
+                    + "cluster|coordinator|worker|workers|page|demo|demo-data)\\b|PATH|FILE|job\\.sql|--workers|\\| |unimeros-bench");
 
     @TempDir
     static Path work;

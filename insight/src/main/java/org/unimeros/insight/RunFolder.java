@@ -18,9 +18,23 @@ public record RunFolder(Path folder) {
 
     private static final String ENDING = ".jsonl";
 
+    /** A record that has not been touched for so long belongs to a process that is gone, or stopped. */
+    private static final long GONE_MILLIS = 5_000;
+
     /** Where the record of a run is. */
     public static Path place(Path folder, String run) {
         return folder.resolve(run + ENDING);
+    }
+
+    /** The name of the run that a record is of. */
+    public static String nameOf(Path record) {
+        String file = record.getFileName().toString();
+        return file.endsWith(ENDING) ? file.substring(0, file.length() - ENDING.length()) : file;
+    }
+
+    /** Whether somebody has this record open, as far as its time tells: it is touched twice a second. */
+    public static boolean isWritten(Path record) {
+        return System.currentTimeMillis() - record.toFile().lastModified() < GONE_MILLIS;
     }
 
     /**

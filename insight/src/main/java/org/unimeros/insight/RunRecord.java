@@ -95,7 +95,7 @@ public final class RunRecord {
     }
 
     /** What a line says, or why it says nothing. */
-    private record Line(Optional<RunEvent> event, RuntimeException wrong) {
+    record Line(Optional<RunEvent> event, RuntimeException wrong) {
 
         static Line of(String text) {
             try (JsonParser parser = JSON.createParser(text)) {

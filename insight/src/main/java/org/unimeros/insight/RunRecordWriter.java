@@ -11,6 +11,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.FileAttribute;
+import java.nio.file.attribute.FileTime;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.EnumSet;
 import java.util.function.Consumer;
@@ -19,8 +20,9 @@ import org.unimeros.engine.run.RunEventJson;
 import org.unimeros.engine.run.RunListener;
 
 /**
- * Writes the record of one run, as it goes on. A record that cannot be written is reported once and does not disturb the run. Used by
- * one thread.
+ * Writes the record of one run, as it goes on: what has happened is in the file half a second later. While it is open the file counts as just written
+ * even where nothing happens, so that others can tell a long task from a process that is gone ({@link RunFolder#isWritten}). A record that cannot be
+ * written is reported once and does not disturb the run. Thread-safe.
  */
 public final class RunRecordWriter implements RunListener, AutoCloseable {
 
@@ -31,7 +33,7 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
     private final Consumer<String> complain;
     private JsonGenerator out;
     private boolean broken;
-    private long flushed;
+    private boolean closed;
 
     /**
      * @param path of the file, which is made with the first event
@@ -43,7 +45,7 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
     }
 
     @Override
-    public void happened(RunEvent event) {
+    public synchronized void happened(RunEvent event) {
         if (broken) {
             return;
         }
@@ -51,14 +53,11 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
             open();
             RunEventJson.write(event, out);
             out.writeRaw('\n');
-            boolean rare = event instanceof RunEvent.RunStarted || event instanceof RunEvent.RunEnded;
-            if (rare || event.at() - flushed >= FLUSH_MILLIS) {
-                flushed = event.at();
+            if (event instanceof RunEvent.RunStarted || event instanceof RunEvent.RunEnded) {
                 out.flush();
             }
         } catch (IOException e) {
-            broken = true;
-            complain.accept("the run record " + path + " cannot be written: " + e);
+            broken(e);
         }
     }
 
@@ -76,7 +75,37 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
                                     ownerOnly(path)))),
                             JsonEncoding.UTF8);
             out.setPrettyPrinter(new MinimalPrettyPrinter(""));
+            Thread.ofVirtual().name("unimeros-record").start(this::flushAgainAndAgain);
         }
+    }
+
+    private void flushAgainAndAgain() {
+        try {
+            while (flushed()) {
+                Thread.sleep(FLUSH_MILLIS);
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    /** Whether there is more to come. */
+    private synchronized boolean flushed() {
+        if (closed || broken) {
+            return false;
+        }
+        try {
+            out.flush();
+            Files.setLastModifiedTime(path, FileTime.fromMillis(System.currentTimeMillis()));
+        } catch (IOException e) {
+            broken(e);
+        }
+        return true;
+    }
+
+    private void broken(IOException e) {
+        broken = true;
+        complain.accept("the run record " + path + " cannot be written: " + e);
     }
 
     /** A record tells of the rows of a job, which not everybody on the machine may see. */
@@ -90,7 +119,8 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
     }
 
     @Override
-    public void close() {
+    public synchronized void close() {
+        closed = true;
         if (out != null) {
             try {
                 out.close();

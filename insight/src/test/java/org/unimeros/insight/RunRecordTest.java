@@ -3,6 +3,7 @@ package org.unimeros.insight;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertThrows;
 import static org.junit.jupiter.api.Assertions.assertTrue;
+import static org.junit.jupiter.api.Assertions.fail;
 
 import com.fasterxml.jackson.core.JsonFactory;
 import com.fasterxml.jackson.core.JsonGenerator;
@@ -37,12 +38,14 @@ import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.stage.Estimate;
 import org.unimeros.engine.stage.Output;
 import org.unimeros.engine.stage.PhysicalPlan;
+import org.unimeros.engine.stage.PlanOutline;
 import org.unimeros.engine.stage.Source;
 import org.unimeros.engine.stage.Stage;
 import org.unimeros.engine.stage.Step;
 import org.unimeros.insight.diagnosis.Diagnosis;
 import org.unimeros.insight.diagnosis.RunComparison;
 import org.unimeros.insight.diagnosis.RunHistory;
+import org.unimeros.insight.diagnosis.RunSummary;
 
 class RunRecordTest {
 
@@ -151,15 +154,39 @@ class RunRecordTest {
 
     /** Whoever looks at a run while it goes on, or after its process was killed, sees all but the last half second. */
     @Test
-    void aRecordCanBeReadBeforeItIsComplete() {
+    void aRecordCanBeReadBeforeItIsComplete() throws Exception {
         try (RunRecordWriter writer = new RunRecordWriter(path, complaints::add)) {
             events().subList(0, 9).forEach(writer::happened);
             assertEquals(1, RunRecord.read(path).progress().plan().stages().size());
             writer.happened(new RunEvent.Warning(1600, "later"));
+            while (!Files.readString(path).endsWith("\"later\"}\n")) {
+                Thread.sleep(20);
+            }
             RunProgress progress = RunRecord.read(path).progress();
             assertEquals("later", progress.warnings().get(progress.warnings().size() - 1));
             assertEquals(RunProgress.UNFINISHED, progress.state());
         }
+    }
+
+    /** A long task tells nothing for minutes; its record is touched all the same, and what happened before is in it. */
+    @Test
+    void aRecordThatIsWrittenIsToldFromOneWhoseProcessIsGone() throws Exception {
+        long now = System.currentTimeMillis();
+        try (RunRecordWriter writer = new RunRecordWriter(path, complaint -> fail(complaint))) {
+            writer.happened(new RunEvent.RunStarted(now, "r1", "scans", new PlanOutline(List.of()), Map.of(), 1));
+            writer.happened(new RunEvent.Warning(now, "a parcel is late"));
+            while (Files.readAllLines(path).size() < 2) {
+                Thread.sleep(20);
+            }
+            assertTrue(path.toFile().setLastModified(1_000_000_000L));
+            while (!RunFolder.isWritten(path)) {
+                Thread.sleep(20);
+            }
+        }
+        assertTrue(path.toFile().setLastModified(System.currentTimeMillis() + 100_000));
+        assertEquals("running", RunSummary.of(path).state());
+        assertTrue(path.toFile().setLastModified(1_000_000_000L));
+        assertEquals("gone", RunSummary.of(path).state());
     }
 
     @Test

@@ -135,6 +135,13 @@ public final class RunHistory implements RunListener {
     private long start;
     private long last;
 
+    /** It goes on until a time at least, although nothing has happened since. */
+    public void goesOnUntil(long at) {
+        if (!progress.isEnded()) {
+            last = Math.max(last, at);
+        }
+    }
+
     @Override
     public void happened(RunEvent event) {
         progress.happened(event);

@@ -19,28 +19,35 @@ final class PageData {
     private final RunHistory history;
     private final PageLog log;
     private final Map<String, String> defaults;
+    private final boolean isGone;
 
-    PageData(RunHistory history, PageLog log, Map<String, String> defaults) {
+    /** @param isGone whether nobody writes the record any more */
+    PageData(RunHistory history, PageLog log, Map<String, String> defaults, boolean isGone) {
+        this.isGone = isGone && !history.progress().isEnded();
         this.history = history;
         this.log = log;
         this.defaults = defaults;
     }
 
-    String json() {
+    /**
+     * @param seen what the page says when it asks whether there is more
+     */
+    String json(long seen) {
         StringWriter text = new StringWriter();
         try (JsonGenerator out = JSON.createGenerator(text)) {
-            write(out);
+            write(out, seen);
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
         return text.toString();
     }
 
-    private void write(JsonGenerator out) throws IOException {
+    private void write(JsonGenerator out, long seen) throws IOException {
         RunProgress p = history.progress();
         Diagnosis diagnosis = Diagnosis.of(history);
         long start = history.start();
         out.writeStartObject();
+        out.writeNumberField("seen", seen);
         out.writeStringField("run", p.run());
         out.writeStringField("title", p.title());
         out.writeStringField("state", p.state());
@@ -48,6 +55,7 @@ final class PageData {
             out.writeStringField("reason", p.reason());
         }
         out.writeBooleanField("ended", p.isEnded());
+        out.writeBooleanField("gone", isGone);
         out.writeNumberField("start", start);
         out.writeNumberField("millis", history.millis());
         out.writeNumberField("rows", p.rows());

@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.RunRecord;
 import org.unimeros.insight.diagnosis.RunHistory;
 
@@ -53,7 +54,11 @@ public final class RunPage {
             history.happened(event);
             log.happened(event);
         });
-        return new RunPage(page(new PageData(history, log, defaults).json()));
+        boolean isWritten = RunFolder.isWritten(record);
+        if (isWritten) {
+            history.goesOnUntil(System.currentTimeMillis());
+        }
+        return new RunPage(page(new PageData(history, log, defaults, !isWritten).json(0)));
     }
 
     private static String page(String data) {
@@ -64,6 +69,19 @@ public final class RunPage {
                 .replace("/*scripts*/", scripts)
                 // A text of the job cannot end the element that it stands in.
                 .replace("/*data*/", data.replace("<", "\\u003c"));
+    }
+
+    /** The page of a run, which asks for the data of that run again and again while the run goes on. */
+    static String live(String data, String run) {
+        return page(data).replaceFirst("<body>", "<body data-live=\"" + run + "/data\">");
+    }
+
+    /** The list of runs, which asks for them itself. */
+    static String list() {
+        return resource("list.html")
+                .replace("/*style*/", resource("page.css"))
+                .replace("/*library*/", resource(LIBRARY))
+                .replace("/*scripts*/", resource("list.js"));
     }
 
     private static String resource(String name) {

@@ -1,9 +1,16 @@
 // What all parts of the page use: the run, words for numbers, elements, colours.
 
-const RUN = JSON.parse(document.getElementById('data').textContent);
-const ATTEMPTS = RUN.attempts;
+/** The run as it is known; another one each time that a page which follows its run asks. */
+let RUN, ATTEMPTS;
+
+function take(run) {
+  RUN = run;
+  ATTEMPTS = RUN.attempts;
+  for (const [name, column] of Object.entries(ATTEMPTS)) if (Array.isArray(column) && name !== 'input') ATTEMPTS[name] = Float64Array.from(column);
+}
+
+take(JSON.parse(document.getElementById('data').textContent));
 const KINDS = RUN.kinds.length;
-for (const [name, column] of Object.entries(ATTEMPTS)) if (Array.isArray(column) && name !== 'input') ATTEMPTS[name] = Float64Array.from(column);
 /** The order of RUN.kinds. */
 const COLOURS = ['computing', 'own', 'reading', 'taking', 'waiting', 'spilling', 'writing'];
 /** How high a lane is filled by a kind, so that colour is not the only difference. */
@@ -128,16 +135,20 @@ const clearLabels = place => place.querySelectorAll('.label').forEach(l => l.rem
 const letterOf = i => String.fromCharCode(65 + i % 26);
 const letter = i => el('a.letter' + (i > 0 ? '.later' : ''), { href: '#finding-' + i, title: RUN.findings[i].what }, letterOf(i));
 
+/** By which column each table is sorted, so that it stays so when its run has gone on. */
+const sorted = new Map();
+
 /** A table whose columns sort: {title, number, value(row), cell(row)}. */
 function sortable(table, columns, rows, rowElement = null) {
-  let by = null, down = true;
+  const before = table.id && sorted.get(table.id) || { title: null, down: true };
+  let by = columns.find(c => c.title === before.title) || null, down = before.down;
   const head = el('thead'), body = el('tbody');
   const show = () => {
-    const sorted = by === null ? rows : [...rows].sort((a, b) => {
+    const inOrder = by === null ? rows : [...rows].sort((a, b) => {
       const x = by.value(a), y = by.value(b);
       return (x < y ? -1 : x > y ? 1 : 0) * (down ? -1 : 1);
     });
-    body.replaceChildren(...sorted.map(row => {
+    body.replaceChildren(...inOrder.map(row => {
       const tr = el('tr', {}, ...columns.map(c => {
         const shown = c.cell(row);
         return el('td' + (c.number ? '.number' : ''), {}, ...(Array.isArray(shown) ? shown : [shown]));
@@ -150,7 +161,7 @@ function sortable(table, columns, rows, rowElement = null) {
     });
   };
   head.append(el('tr', {}, ...columns.map(c => el('th' + (c.number ? '.number' : ''), {},
-    c.value ? el('button', { onclick: () => { down = by === c ? !down : Boolean(c.number); by = c; show(); } }, c.title) : c.title))));
+    c.value ? el('button', { onclick: () => { down = by === c ? !down : Boolean(c.number); by = c; sorted.set(table.id, { title: c.title, down }); show(); } }, c.title) : c.title))));
   table.replaceChildren(head, body);
   show();
 }

@@ -4,7 +4,7 @@ function showVerdict() {
   const sentence = byId('sentence');
   const took = el('b', {}, duration(RUN.millis));
   const first = RUN.findings[0];
-  const did = RUN.ended ? (RUN.state === 'done' ? 'It took ' : RUN.state[0].toUpperCase() + RUN.state.slice(1) + ' after ') : 'Going on for ';
+  const did = RUN.gone ? 'Whoever carried it out is gone, after at least ' : RUN.ended ? (RUN.state === 'done' ? 'It took ' : RUN.state[0].toUpperCase() + RUN.state.slice(1) + ' after ') : 'Going on for ';
   sentence.replaceChildren(did, took);
   if (RUN.reason) sentence.append(', because: ', el('b.look', {}, RUN.reason), '.');
   if (first && first.gain > 0 && !RUN.reason) {
@@ -22,14 +22,14 @@ function showVerdict() {
     'slots in use ' + RUN.inUse + ' % of the time',
   ];
   byId('facts').textContent = facts.filter(Boolean).join(' · ');
-  byId('state').append(el('b', {}, RUN.ended ? RUN.state : 'not ended'),
+  byId('state').replaceChildren(el('b' + (RUN.gone ? '.look' : ''), {}, RUN.ended ? RUN.state : RUN.gone ? 'gone' : 'running'),
     RUN.findings.length > 0 ? ', ' + plural(RUN.findings.length, 'finding') : '');
   byId('bound').textContent = (RUN.findings.length > 0 ? 'Nothing else of weight was found. ' : '') + 'Most time: ' + RUN.bound + '.';
 }
 
 function showFindings() {
   const table = byId('findings');
-  if (RUN.findings.length === 0) { table.hidden = true; return; }
+  table.hidden = RUN.findings.length === 0;
   table.replaceChildren(
     el('thead', {}, el('tr', {}, ...['', 'gain', 'what, and the evidence', 'probable cause', 'what to change', 'how sure'].map(t => el('th', {}, t)))),
     el('tbody', {}, ...RUN.findings.map((f, i) => el('tr', { id: 'finding-' + i },

@@ -38,7 +38,8 @@ function drawUse(g, use, columns, x, width, bottom, height, slots) {
   for (const k of PILE) {
     g.fillStyle = fills[k];
     for (let c = 0; c < columns; c++) {
-      const high = use[c * STRIDE + k] / slots * height;
+      // What workers report comes a little late, so that attempts can seem to follow each other with no time between.
+      const high = Math.min(height - base[c], use[c * STRIDE + k] / slots * height);
       if (high > 0) {
         g.fillRect(x + c * each, bottom - base[c] - high, each + 0.4, high);
         base[c] += high;

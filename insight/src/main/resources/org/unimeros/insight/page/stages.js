@@ -14,6 +14,8 @@ function timeScale() {
 let stageRows = new Map();
 
 function showStages() {
+  const open = [...stageRows].filter(([, inside]) => !inside.hidden).map(([id]) => id);
+  stageRows = new Map();
   const scale = timeScale();
   const longestWall = d3.max(RUN.stages, s => (s.end || 0) - (s.begin || 0)) || 1;
   const rowsIn = s => d3.sum(s.pipelines, p => p.source.rows), bytesIn = s => d3.sum(s.pipelines, p => p.source.bytes);
@@ -48,6 +50,7 @@ function showStages() {
     tr.onmouseleave = () => dim(-1);
     return [tr, inside];
   });
+  open.forEach(openStage);
 }
 
 const isFar = s => s.tasks > 1 && s.longest > 3 * Math.max(1, s.median) && s.longest > RUN.millis / 10;

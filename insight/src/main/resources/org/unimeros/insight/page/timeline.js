@@ -100,6 +100,7 @@ const isDimmed = i => timeline.dimmed >= 0 && ATTEMPTS.stage[i] !== timeline.dim
  */
 function drawShares(g, width, ratio) {
   const bars = [...timeline.named];
+  if (RUN.lanes.length === 0) return bars;
   const perMilli = (width - 1 - LEFT) / (view.to - view.from);
   const high = Math.max(1, Math.round(timeline.laneHeight * ratio));
   // In lanes of few points only the kind that there is most of can be seen; wider columns keep that calm.

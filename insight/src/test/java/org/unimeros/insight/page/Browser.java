@@ -149,10 +149,15 @@ final class Browser implements AutoCloseable {
 
     /** Opens a file and waits until it is drawn. */
     void open(Path file, String fragment) throws Exception {
+        open(file.toUri() + fragment);
+    }
+
+    /** Opens an address and waits until it is drawn. */
+    void open(String address) throws Exception {
         call("Page.navigate", Map.of("url", "about:blank"));
-        call("Page.navigate", Map.of("url", file.toUri() + fragment));
+        call("Page.navigate", Map.of("url", address));
         eval(
-                "new Promise(done => { const wait = () => document.readyState === 'complete' && location.protocol === 'file:'"
+                "new Promise(done => { const wait = () => document.readyState === 'complete' && location.protocol !== 'about:'"
                         + " ? requestAnimationFrame(() => done(1)) : setTimeout(wait, 20); wait(); })");
     }
 
@@ -164,6 +169,12 @@ final class Browser implements AutoCloseable {
             throw new IOException(expression + ": " + result.get("exceptionDetails"));
         }
         return result.get("result").path("value").asText();
+    }
+
+    /** Waits until an expression is true. */
+    void await(String expression) throws Exception {
+        eval("new Promise(done => { const look = () => " + expression
+                + " ? done(1) : setTimeout(look, 50); look(); })");
     }
 
     /** The text of the first element that a selector names. */

@@ -5,8 +5,11 @@ import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertNotEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
@@ -15,6 +18,7 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.unimeros.insight.RunFolder;
 
 /** The page of a run in a real browser, used as a person uses it. */
 class PageInBrowserTest {
@@ -170,9 +174,43 @@ class PageInBrowserTest {
     }
 
     @Test
+    void aPageFollowsItsRunAndTheListShowsIt(@TempDir Path records) throws Exception {
+        Path record = records.resolve("r-7.jsonl");
+        PageRuns.record(PageRuns.parcels("scans of shippers"), true, records.resolve("whole"));
+        List<String> lines = Files.readAllLines(records.resolve("whole"));
+        Files.writeString(record, String.join("\n", lines.subList(0, 19)) + "\n");
+        PageRuns.leave(record);
+        try (PageServer server = new PageServer(new RunFolder(records), Map.of(), 0)) {
+            browser.open(server.url());
+            browser.await("document.querySelector('#runs tr') !== null");
+            assertTrue(browser.text("#runs").contains("gone"), browser.text("#runs"));
+            Files.writeString(records.resolve("r-8.jsonl"), lines.get(0) + "\n");
+            PageRuns.leave(records.resolve("r-8.jsonl"));
+            browser.open(server.url("r-8"));
+            assertTrue(browser.text("#graph").contains("3 join, code of the job"), "before the first task");
+            browser.open(server.url("r-7"));
+            assertTrue(browser.text("#sentence").contains("is gone, after at least"), browser.text("#sentence"));
+            browser.eval(
+                    "[...document.querySelectorAll('#stagetable th button')].find(b => b.innerText === 'tasks').click()");
+            browser.eval("document.querySelector('#stage-1').click()");
+            Files.writeString(
+                    record, String.join("\n", lines.subList(19, lines.size())) + "\n", StandardOpenOption.APPEND);
+            browser.await("document.getElementById('sentence').innerText.startsWith('It took 8.8 s')");
+            assertEquals("true", browser.eval("String(document.getElementById('live').hidden)"));
+            assertEquals("false", browser.eval("String(document.querySelector('#stage-1 + tr').hidden)"));
+            assertEquals("1", browser.text("#stagetable tbody tr td b"), "most tasks first, as it was sorted");
+            browser.open(server.url());
+            browser.await("document.getElementById('runs').innerText.includes('8.8 s')");
+            assertTrue(browser.text("#runs").contains("one of 6 tasks of stage 3 took 8.0 s"), browser.text("#runs"));
+            browser.eval("document.querySelector('#runs a[href=\\'run/r-7\\']').click()");
+            browser.await("document.getElementById('sentence') !== null");
+        }
+    }
+
+    @Test
     void aHealthyRunAndOneThatGoesOnAreDrawn(@TempDir Path other) throws Exception {
         browser.open(PageRuns.page(PageRuns.parcels("going on"), false, other), "#dark");
-        assertTrue(browser.text("#sentence").startsWith("Going on for"), browser.text("#sentence"));
+        assertTrue(browser.text("#sentence").contains("is gone, after at least"), browser.text("#sentence"));
         browser.open(PageRuns.page(PageRuns.healthy(), true, other), "#dark");
         assertTrue(browser.text("#sentence").endsWith("Nothing stands out."), browser.text("#sentence"));
         assertEquals("true", browser.eval("String(document.getElementById('findings').hidden)"));
