@@ -3,13 +3,13 @@ package org.unimeros.cli;
 import java.io.OutputStreamWriter;
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
-import java.util.LinkedHashMap;
 import java.util.Map;
 import org.slf4j.LoggerFactory;
 import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UnimerosException;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Model.UsageMessageSpec;
 
 /** The command line. */
 @Command(
@@ -34,39 +34,9 @@ import picocli.CommandLine.Command;
                 "  unimeros query --data demo \"select service, count(*) as parcels from parcels group by 1 order by 2\"")
 public final class Main {
 
-    /** The commands in the order in which help lists them. */
-    private static final Map<String, Class<? extends ConsoleCommand>> COMMANDS = commands();
+    private static final Map<String, Class<? extends ConsoleCommand>> COMMANDS = CommandGroup.commandsOfAll();
 
     private Main() {}
-
-    private static Map<String, Class<? extends ConsoleCommand>> commands() {
-        Map<String, Class<? extends ConsoleCommand>> commands = new LinkedHashMap<>();
-        commands.put("demo", DemoCommand.class);
-        commands.put("demo-data", DemoDataCommand.class);
-        commands.put("inspect", InspectCommand.class);
-        commands.put("head", HeadCommand.class);
-        commands.put("query", QueryCommand.class);
-        commands.put("mapreduce", MapReduceCommand.class);
-        commands.put("explain", ExplainCommand.class);
-        commands.put("diagnose", DiagnoseCommand.class);
-        commands.put("report", ReportCommand.class);
-        commands.put("page", PageCommand.class);
-        commands.put("compare", CompareCommand.class);
-        commands.put("example", ExampleCommand.class);
-        commands.put("cluster", ClusterCommand.class);
-        commands.put("coordinator", CoordinatorCommand.class);
-        commands.put("worker", WorkerCommand.class);
-        commands.put("workers", WorkersCommand.class);
-        commands.put("runs", RunsCommand.class);
-        commands.put("submit", SubmitCommand.class);
-        commands.put("jobs", JobsCommand.class);
-        commands.put("job", JobCommand.class);
-        commands.put("logs", LogsCommand.class);
-        commands.put("cancel", CancelCommand.class);
-        commands.put("functions", FunctionsCommand.class);
-        commands.put("settings", SettingsCommand.class);
-        return commands;
-    }
 
     /** Runs a command and ends the process with its exit code. */
     public static void main(String[] args) {
@@ -94,6 +64,8 @@ public final class Main {
             line.addSubcommand(called);
         } else {
             COMMANDS.values().forEach(line::addSubcommand);
+            line.getHelpSectionMap().put(UsageMessageSpec.SECTION_KEY_COMMAND_LIST_HEADING, help -> "");
+            line.getHelpSectionMap().put(UsageMessageSpec.SECTION_KEY_COMMAND_LIST, CommandGroup::list);
         }
         line.setOut(out);
         line.setErr(err);

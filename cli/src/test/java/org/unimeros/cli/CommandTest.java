@@ -375,6 +375,26 @@ class CommandTest {
     }
 
     @Test
+    void helpListsTheCommandsByPurposeInALineEach() {
+        String help = run("--help").out();
+        for (CommandGroup group : CommandGroup.ALL) {
+            int at = help.indexOf("\n" + group.purpose() + ":\n");
+            assertTrue(at >= 0, group.purpose() + " in " + help);
+            List<String> lines = help.substring(at)
+                    .lines()
+                    .skip(2)
+                    .takeWhile(line -> !line.isBlank())
+                    .toList();
+            for (String name : group.commands().keySet()) {
+                assertTrue(
+                        lines.stream().anyMatch(line -> line.matches("  " + name + " +[A-Z].*")),
+                        name + " in " + lines);
+            }
+        }
+        assertTrue(help.lines().allMatch(line -> line.length() <= 100), help);
+    }
+
+    @Test
     void everyCommandHasHelpWithAnExample() {
         for (String command : List.of(
                 "demo",
