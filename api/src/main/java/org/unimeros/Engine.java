@@ -1,5 +1,6 @@
 package org.unimeros;
 
+import java.io.UncheckedIOException;
 import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.ArrayList;
@@ -8,7 +9,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.ServiceLoader;
 import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.UnaryOperator;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.code.Aggregator;
 import org.unimeros.code.Lookup;
@@ -19,6 +23,7 @@ import org.unimeros.code.Scalar3;
 import org.unimeros.code.TaskCode;
 import org.unimeros.code.ToRows;
 import org.unimeros.code.Vectorised;
+import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.plan.Plan;
@@ -46,8 +51,10 @@ import org.unimeros.storage.format.Format;
  */
 public final class Engine implements AutoCloseable {
 
+    private static final Logger LOG = LoggerFactory.getLogger(Engine.class);
     private static final long CLOSE_NANOS = 10_000_000_000L;
     private static final long CLOSE_PAUSE_MILLIS = 20;
+    private static final long KEEP_NANOS = 60_000_000_000L;
 
     private final Settings settings;
     private final Catalog catalog;
@@ -62,6 +69,7 @@ public final class Engine implements AutoCloseable {
     private final OwnFunctions functions = new OwnFunctions();
     private final SqlExpressions expressions = new SqlExpressions(functions);
     private final Optional<PageServer> pages;
+    private final AtomicLong keptAt = new AtomicLong();
     private volatile boolean closed;
 
     private Engine(Settings settings, Catalog catalog, Optional<Cluster> cluster) {
@@ -435,6 +443,7 @@ public final class Engine implements AutoCloseable {
 
     Execution execution() {
         requireOpen();
+        keepRecords();
         return new Execution(
                 settings,
                 cluster,
@@ -444,6 +453,21 @@ public final class Engine implements AutoCloseable {
                 active,
                 attachments,
                 localHeld);
+    }
+
+    /** Removes records beyond the limits, not more often than once a minute: a folder has many. */
+    private void keepRecords() {
+        String folder = settings.get(Setting.RUNS_FOLDER.name());
+        long last = keptAt.get();
+        long now = System.nanoTime();
+        boolean isDue = last == 0 || now - last > KEEP_NANOS;
+        if (!folder.isEmpty() && isDue && keptAt.compareAndSet(last, now)) {
+            try {
+                Setting.limits(settings.get(Setting.RUNS_KEEP.name())).apply(new RunFolder(Path.of(folder)));
+            } catch (UncheckedIOException | ResourceFailure e) {
+                LOG.warn("records of runs are not removed: {}", e.getMessage());
+            }
+        }
     }
 
     Held hold(Plan plan, String title) {

@@ -8,6 +8,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.unimeros.cluster.job.MainProcess;
 import org.unimeros.engine.run.RunSettings;
+import org.unimeros.insight.RecordLimits;
 
 /**
  * One thing that can be set: its name, what it is when nobody sets it, and what it does. Help and documentation are
@@ -16,7 +17,7 @@ import org.unimeros.engine.run.RunSettings;
 public record Setting(String name, String defaultValue, String unit, String description, Consumer<String> check) {
 
     private static final long LEAST_MEMORY = 64 << 20;
-    private static final Pattern TIME = Pattern.compile("(?=0$|.*[a-z])(\\d{1,9}) ?(ms|s|min|h|)");
+    private static final Pattern TIME = Pattern.compile("(?=0$|.*[a-z])(\\d{1,9}) ?(ms|s|min|h|d|)");
 
     static final Setting SLOTS = new Setting(
             "slots",
@@ -214,6 +215,13 @@ public record Setting(String name, String defaultValue, String unit, String desc
             v -> whole(v, 1, Integer.MAX_VALUE));
     static final Setting RUNS_FOLDER =
             new Setting("runs.folder", ".unimeros/runs", "", "Where run records are kept; empty keeps none.", v -> {});
+    static final Setting RUNS_KEEP = new Setting(
+            "runs.keep",
+            "1000, 2GB",
+            "",
+            "Which run records are kept, the newest of them: a number, an age such as 30d, a size of all together, or several of"
+                    + " these; all keeps all. Others are removed when a job begins.",
+            Setting::limits);
     static final Setting PAGE_PORT = new Setting(
             "page.port",
             "",
@@ -260,6 +268,7 @@ public record Setting(String name, String defaultValue, String unit, String desc
             RECURSION_LEVELS,
             RECURSION_ROWS,
             RUNS_FOLDER,
+            RUNS_KEEP,
             PAGE_PORT);
 
     /** Every setting, in the order of the documentation. */
@@ -289,15 +298,35 @@ public record Setting(String name, String defaultValue, String unit, String desc
     static long millis(String text) {
         Matcher time = TIME.matcher(text.strip().toLowerCase(Locale.ROOT));
         if (!time.matches()) {
-            throw new IllegalArgumentException("a time such as 500ms, 90s, 10min or 2h, or 0");
+            throw new IllegalArgumentException("a time such as 500ms, 90s, 10min, 2h or 30d, or 0");
         }
         long unit = switch (time.group(2)) {
             case "ms" -> 1;
             case "min" -> 60_000;
             case "h" -> 3_600_000;
+            case "d" -> 86_400_000;
             default -> 1_000;
         };
         return Long.parseLong(time.group(1)) * unit;
+    }
+
+    /** What is kept of records: {@code 1000, 30d, 2GB}. */
+    static RecordLimits limits(String text) {
+        RecordLimits limits = RecordLimits.NONE;
+        for (String part : text.equals("all") ? new String[0] : text.split(",", -1)) {
+            String one = part.strip().toLowerCase(Locale.ROOT);
+            if (one.matches("[1-9]\\d{0,9}")) {
+                limits = new RecordLimits(Long.parseLong(one), limits.ageMillis(), limits.bytes());
+            } else if (one.matches("[1-9].*b")) {
+                limits = new RecordLimits(limits.number(), limits.ageMillis(), bytes(one, 1));
+            } else if (one.matches("[1-9].*(ms|s|min|h|d)")) {
+                limits = new RecordLimits(limits.number(), millis(one), limits.bytes());
+            } else {
+                throw new IllegalArgumentException(
+                        "all, or of a number, an age and a size some, such as 1000, 30d, 2GB");
+            }
+        }
+        return limits;
     }
 
     /** A size such as 64MB, in units of 1024. */

@@ -376,6 +376,33 @@ class EngineTest {
     }
 
     @Test
+    void recordsBeyondTheLimitsAreRemovedWhenAJobBegins() throws IOException {
+        Path records = Files.createDirectories(root.resolve("few"));
+        for (int i = 0; i < 4; i++) {
+            Path record = Files.writeString(records.resolve("old-" + i + ".jsonl"), "{}");
+            assertTrue(record.toFile().setLastModified(1_000_000_000L + i));
+        }
+        Settings few = settings.with("runs.folder", records.toString());
+        try (Engine engine = Engine.local(few.with("runs.keep", "2, 1GB"), root.resolve("data"))) {
+            engine.sql("select count(*) from scans").fetch();
+        }
+        try (Stream<Path> kept = Files.list(records)) {
+            assertEquals(
+                    List.of("old-2.jsonl", "old-3.jsonl"),
+                    kept.map(p -> p.getFileName().toString())
+                            .filter(name -> name.startsWith("old"))
+                            .sorted()
+                            .toList());
+        }
+        for (String wrong : List.of("", "many", "0", "10, x", "3 parcels")) {
+            assertTrue(assertThrows(UserMistake.class, () -> few.with("runs.keep", wrong))
+                    .getMessage()
+                    .contains("runs.keep"));
+        }
+        few.with("runs.keep", "all").with("runs.keep", "30d").with("runs.keep", "500, 12h, 64MB");
+    }
+
+    @Test
     void aFailedRunHasARecordToo() throws IOException {
         try (Engine engine = open()) {
             assertThrows(

@@ -44,7 +44,7 @@ final class ReportCommand extends ConsoleCommand {
     @Override
     public Integer call() {
         Path record = options.folder(console).find(run);
-        Path page = to != null ? to : beside(record);
+        Path page = to != null ? to : RunFolder.pageOf(record);
         RunPage.of(record, Settings.defaults().asMap()).write(page);
         console.out().println(page);
         console.out().flush();
@@ -52,10 +52,6 @@ final class ReportCommand extends ConsoleCommand {
             open(page);
         }
         return ExitCode.DONE;
-    }
-
-    private static Path beside(Path record) {
-        return record.resolveSibling(RunFolder.nameOf(record) + ".html");
     }
 
     private static void open(Path page) {

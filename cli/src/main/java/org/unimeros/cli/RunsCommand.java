@@ -10,6 +10,7 @@ import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.stage.Sizes;
 import org.unimeros.insight.RunFolder;
+import org.unimeros.insight.RunRecord;
 import org.unimeros.insight.diagnosis.RunSummary;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -22,7 +23,11 @@ import picocli.CommandLine.Option;
                         + " and of the last hour.",
         mixinStandardHelpOptions = true,
         footerHeading = "%nExamples:%n",
-        footer = {"  unimeros runs", "  unimeros runs --coordinator http://127.0.0.1:7420"})
+        footer = {
+            "  unimeros runs",
+            "  unimeros runs --of parcels --newest 5",
+            "  unimeros runs --coordinator http://127.0.0.1:7420"
+        })
 final class RunsCommand extends ConsoleCommand {
 
     private static final int TITLE = 48;
@@ -37,6 +42,9 @@ final class RunsCommand extends ConsoleCommand {
     @Option(names = "--newest", paramLabel = "N", description = "So many records, the newest first; 20 unless given.")
     Integer newest;
 
+    @Option(names = "--of", paramLabel = "TEXT", description = "Only records of runs that have this in what they did.")
+    String of;
+
     @Option(names = "--json", description = "Prints JSON Lines.")
     boolean json;
 
@@ -45,10 +53,10 @@ final class RunsCommand extends ConsoleCommand {
         if (newest != null && newest < 1) {
             throw new UserMistake("--newest needs a number of at least 1, but found " + newest);
         }
-        boolean asksForRecords = records.runs != null || newest != null;
+        boolean asksForRecords = records.runs != null || newest != null || of != null;
         if (asksForRecords && options.coordinator != null) {
             throw new UserMistake(
-                    "--runs and --newest are of records, and a coordinator lists its own runs; leave out the"
+                    "--runs, --newest and --of are of records, and a coordinator lists its own runs; leave out the"
                             + " one or the other");
         }
         return !asksForRecords && options.isGiven(console) ? ofCoordinator() : ofRecords();
@@ -57,7 +65,11 @@ final class RunsCommand extends ConsoleCommand {
     private int ofRecords() {
         RunFolder folder = records.folder(console);
         List<RunEntry> runs = new ArrayList<>();
-        for (Path path : folder.newest(newest == null ? NEWEST : newest)) {
+        int most = newest == null ? NEWEST : newest;
+        for (Path path : folder.newest(of == null ? most : Integer.MAX_VALUE)) {
+            if (runs.size() == most || !isWanted(path)) {
+                continue;
+            }
             try {
                 runs.add(new RunEntry(RunSummary.of(path)));
             } catch (BadData | UserMistake e) {
@@ -71,14 +83,20 @@ final class RunsCommand extends ConsoleCommand {
         if (runs.isEmpty()) {
             boolean isNone = folder.folder().toString().isEmpty();
             console.note(
-                    isNone
-                            ? "runs keep no records, since runs.folder is empty"
-                            : "there are no run records in " + folder.folder());
+                    of != null && !isNone
+                            ? "no record in " + folder.folder() + " is of a run with " + of
+                            : isNone
+                                    ? "runs keep no records, since runs.folder is empty"
+                                    : "there are no run records in " + folder.folder());
             return ExitCode.DONE;
         }
         List<List<String>> lines = runs.stream().map(RunEntry::cells).toList();
         TablePrinter.lines(RunEntry.HEADINGS, TablePrinter.fitted(RunEntry.HEADINGS, lines, console), console);
         return ExitCode.DONE;
+    }
+
+    private boolean isWanted(Path record) {
+        return of == null || RunRecord.title(record).toLowerCase(Locale.ROOT).contains(of.toLowerCase(Locale.ROOT));
     }
 
     private int ofCoordinator() {

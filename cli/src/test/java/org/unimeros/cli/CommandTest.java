@@ -207,6 +207,10 @@ class CommandTest {
         assertTrue(narrow.out().lines().allMatch(line -> line.length() <= 90), narrow.out());
         Result json = run("runs", "--runs", folder, "--json");
         assertTrue(json.out().contains("\"title\":\"" + sql + "\",\"state\":\"done\""), json.out());
+        Result of = run("runs", "--runs", folder, "--of", "COUNT(*) AS PAIRS");
+        assertEquals(3, of.out().lines().count(), of.out());
+        Result ofNone = run("runs", "--runs", folder, "--of", "containers");
+        assertEquals("no record in " + folder + " is of a run with containers\n", ofNone.err());
         Result last = run("diagnose", "--runs", folder);
         assertTrue(
                 last.out().matches("(?s)run \\S+: done in .*, 1 row; .* in use \\d+ % of the time\\..*most time: .*"),

@@ -32,6 +32,11 @@ public record RunFolder(Path folder) {
         return file.endsWith(ENDING) ? file.substring(0, file.length() - ENDING.length()) : file;
     }
 
+    /** Where the page of a run is made, beside its record. */
+    public static Path pageOf(Path record) {
+        return record.resolveSibling(nameOf(record) + ".html");
+    }
+
     /** Whether somebody has this record open, as far as its time tells: it is touched twice a second. */
     public static boolean isWritten(Path record) {
         return System.currentTimeMillis() - record.toFile().lastModified() < GONE_MILLIS;

@@ -82,6 +82,22 @@ public final class RunRecord {
         }
     }
 
+    /**
+     * What a run did, from the first line of its record; empty where that does not say it.
+     *
+     * @throws ResourceFailure when it cannot be read
+     */
+    public static String title(Path path) {
+        RunProgress begun = new RunProgress();
+        try (BufferedReader in = Files.newBufferedReader(path)) {
+            String first = in.readLine();
+            boolean isRecord = first != null && Line.of(first).tell(begun) == null;
+            return isRecord && begun.title() != null ? begun.title() : "";
+        } catch (IOException e) {
+            throw new ResourceFailure("cannot read " + path + ": " + e.getMessage(), e);
+        }
+    }
+
     private static List<String> some(BufferedReader in) throws IOException {
         List<String> lines = new ArrayList<>();
         while (lines.size() < CHUNK) {
