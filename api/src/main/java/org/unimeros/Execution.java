@@ -22,6 +22,7 @@ import org.unimeros.cluster.client.RemoteRunner;
 import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.worker.TaskPrints;
 import org.unimeros.engine.data.Batch;
+import org.unimeros.engine.error.Callers;
 import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.plan.Plan;
@@ -226,6 +227,7 @@ final class Execution {
     private Finished carryOut(PhysicalPlan physical, Function<Runner, RunOutcome> how) {
         long start = clock.millis();
         Optional<Path> record = recordPath();
+        Optional<String> asked = Callers.line();
         try (RunRecordWriter writer =
                 record.map(p -> new RunRecordWriter(p, this::warn)).orElse(null)) {
             RunListener all = event -> {
@@ -235,7 +237,13 @@ final class Execution {
                 note(event);
                 listeners.forEach(l -> l.happened(event));
             };
-            Runner runner = cluster.isPresent() ? remote(cluster.get(), physical, all) : here(physical, all);
+            RunListener told = event -> {
+                all.happened(event);
+                if (event instanceof RunEvent.RunStarted) {
+                    asked.ifPresent(line -> all.happened(new RunEvent.Asked(event.at(), line)));
+                }
+            };
+            Runner runner = cluster.isPresent() ? remote(cluster.get(), physical, told) : here(physical, told);
             canceller = runner::cancel;
             active.add(this);
             RunOutcome outcome = how.apply(runner);

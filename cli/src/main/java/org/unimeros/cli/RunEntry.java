@@ -33,6 +33,9 @@ record RunEntry(RunSummary of) {
             g.writeStartObject();
             g.writeStringField("run", of.run().run());
             g.writeStringField("title", of.run().title());
+            if (!of.run().asked().isEmpty()) {
+                g.writeStringField("asked", of.run().asked());
+            }
             g.writeStringField("state", of.state());
             g.writeStringField("started", Instant.ofEpochMilli(of.started()).toString());
             g.writeNumberField("millis", of.millis());

@@ -217,6 +217,8 @@ class CommandTest {
                 last.out());
         Result named = run("diagnose", last.out().substring(4, last.out().indexOf(':')), "--runs", folder, "--json");
         assertTrue(named.out().matches("\\{\"run\":.*\"findings\":\\[.*\\],\"bound\":\".*\"\\}\n"), named.out());
+        assertFalse(
+                json.out().contains("\"asked\""), "no line of a program asks for what a command does: " + json.out());
         Result page = run("report", "--runs", folder);
         Path beside = Path.of(page.out().strip());
         assertEquals(Path.of(folder), beside.getParent());

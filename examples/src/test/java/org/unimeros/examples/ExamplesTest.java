@@ -109,6 +109,16 @@ class ExamplesTest {
     }
 
     @Test
+    void aRecordSaysWhichLineAskedForTheRun() {
+        try (Engine engine =
+                Engine.open(settings.with("runs.folder", root.resolve("asked").toString()))) {
+            Run run = DailyScansPerDepot.run(engine, root.resolve("demo"), root.resolve("out-asked"));
+            String asked = "asked for at org.unimeros.examples.DailyScansPerDepot.run(DailyScansPerDepot.java:";
+            assertTrue(run.explain().contains(asked), run.explain());
+        }
+    }
+
+    @Test
     void everyWeighedParcelIsEnrichedOnce() throws IOException {
         List<String> shippers = Files.readAllLines(root.resolve("demo/shippers.csv"));
         try (Engine engine = open()) {

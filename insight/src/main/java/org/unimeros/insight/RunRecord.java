@@ -159,6 +159,7 @@ public final class RunRecord {
             out.append(p.files() > 0 ? ", " + Sizes.count(p.files(), "file") + " of " + Sizes.bytes(p.bytes()) : "");
         }
         out.append('\n').append(p.title().isEmpty() ? "" : p.title() + "\n");
+        out.append(p.asked().isEmpty() ? "" : "asked for at " + p.asked() + "\n");
         out.append(p.reason() == null ? "" : "because: " + p.reason() + "\n").append('\n');
         p.plan().lines().forEach(line -> print(line, out));
         out.append(p.workers() > 0 ? "on " + Sizes.count(p.workers(), "worker") + "\n" : "");

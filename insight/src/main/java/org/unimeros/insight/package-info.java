@@ -8,6 +8,7 @@
  *
  * <pre>
  * run-started       version, run, title, slots (0 where workers have them), settings, stages (of the plan)
+ * asked             line (of the program, as in a stack trace; none of a command)
  * stage-started     stage, tasks
  * attempt-started   stage, task, attempt, slot, input
  * attempt-finished  stage, task, attempt, slot, rows, steps ({step: [rows, bytes, nanos] and, where it spilled, bytes and nanos of that}),

@@ -232,6 +232,7 @@ class RunRecordTest {
         all.addAll(List.of(
                 new RunEvent.WorkerJoined(1, "w1", 2),
                 new RunEvent.WorkerLost(2, "w1", RunEvent.WorkerLost.LEFT),
+                new RunEvent.Asked(2, "parcels.Daily.main(Daily.java:61)"),
                 new RunEvent.StageReopened(3, 1),
                 new RunEvent.PartsMade(
                         3, 1, List.of(7L, 0L), List.of(99L, 1L), List.of(new RunEvent.KeyCount("'D 1'", 5))),

@@ -55,16 +55,11 @@ public abstract sealed class UnimerosException extends RuntimeException
             return;
         }
         int first = 0;
-        while (first < frames.length && isBetween(frames[first].getClassName())) {
+        while (first < frames.length && Callers.isBetween(frames[first].getClassName())) {
             first++;
         }
         if (first < frames.length) {
             setStackTrace(Arrays.copyOfRange(frames, first, frames.length));
         }
-    }
-
-    private static boolean isBetween(String name) {
-        boolean isOurs = name.startsWith("org.unimeros.") && !name.startsWith("org.unimeros.examples.");
-        return isOurs || name.startsWith("java.") || name.startsWith("jdk.");
     }
 }

@@ -20,6 +20,9 @@ public sealed interface RunEvent {
     record RunStarted(long at, String runId, String title, PlanOutline plan, Map<String, String> settings, int slots)
             implements RunEvent {}
 
+    /** The line of the program that asked for the run, as it stands in a stack trace; commands have none. */
+    record Asked(long at, String line) implements RunEvent {}
+
     record StageStarted(long at, int stage, int tasks) implements RunEvent {}
 
     /** @param worker who runs it; null in a process without workers */

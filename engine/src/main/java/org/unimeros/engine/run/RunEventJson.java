@@ -37,6 +37,10 @@ public final class RunEventJson {
         out.writeStartObject();
         switch (event) {
             case RunEvent.RunStarted e -> started(e, out);
+            case RunEvent.Asked e -> {
+                begin("asked", e.at(), out);
+                out.writeStringField("line", e.line());
+            }
             case RunEvent.StageStarted e -> {
                 stage("stage-started", e.at(), e.stage(), out);
                 out.writeNumberField("tasks", e.tasks());
@@ -364,6 +368,7 @@ public final class RunEventJson {
             case "stage-reopened" -> new RunEvent.StageReopened(at, f.small("stage"));
             case "worker-joined" -> new RunEvent.WorkerJoined(at, f.text("worker"), f.small("slots"));
             case "worker-lost" -> new RunEvent.WorkerLost(at, f.text("worker"), f.text("reason"));
+            case "asked" -> new RunEvent.Asked(at, f.text("line"));
             case "warning" -> new RunEvent.Warning(at, f.text("message"));
             case "printed" -> printed(at, f);
             case "records-skipped" ->

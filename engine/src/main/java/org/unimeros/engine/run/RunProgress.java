@@ -71,6 +71,7 @@ public final class RunProgress implements RunListener {
 
     private String run = "";
     private String title = "";
+    private String asked = "";
     private String state = UNFINISHED;
     private String reason;
     private long startMillis;
@@ -99,6 +100,7 @@ public final class RunProgress implements RunListener {
                 plan = e.plan();
                 startMillis = e.at();
             }
+            case RunEvent.Asked e -> asked = e.line();
             case RunEvent.StageStarted e -> {
                 StageProgress stage = begun(e.stage());
                 stage.tasks = e.tasks();
@@ -175,6 +177,11 @@ public final class RunProgress implements RunListener {
 
     public String title() {
         return title;
+    }
+
+    /** The line of the program that asked for it; empty where that is not known. */
+    public String asked() {
+        return asked;
     }
 
     /** done, failed, cancelled or {@link #UNFINISHED}. */

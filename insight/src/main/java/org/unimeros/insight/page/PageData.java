@@ -50,6 +50,7 @@ final class PageData {
         out.writeNumberField("seen", seen);
         out.writeStringField("run", p.run());
         out.writeStringField("title", p.title());
+        out.writeStringField("asked", p.asked());
         out.writeStringField("state", p.state());
         if (p.reason() != null) {
             out.writeStringField("reason", p.reason());

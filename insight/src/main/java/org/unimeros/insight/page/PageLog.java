@@ -40,6 +40,7 @@ final class PageLog implements RunListener {
                         "",
                         Level.INFO,
                         "begins: " + Sizes.count(e.plan().stages().size(), "stage") + " planned");
+            case RunEvent.Asked e -> add(e.at(), "", Level.INFO, "asked for at " + e.line());
             case RunEvent.StageStarted e ->
                 add(e.at(), "", Level.INFO, "stage " + e.stage() + " begins: " + Sizes.count(e.tasks(), "task"));
             case RunEvent.StageFinished e -> add(e.at(), "", Level.INFO, "stage " + e.stage() + " is done");

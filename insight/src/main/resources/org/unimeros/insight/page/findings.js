@@ -16,6 +16,7 @@ function showVerdict() {
   }
   const read = RUN.stages.flatMap(s => s.pipelines).filter(p => p.source.kind === 'table');
   const facts = [
+    RUN.asked ? 'asked for at ' + RUN.asked : null,
     plural(d3.sum(read, p => p.source.rows), 'row') + ' (' + bytes(d3.sum(read, p => p.source.bytes)) + ') read',
     RUN.ended && RUN.state === 'done' ? plural(RUN.rows, 'row') + (RUN.files > 0 ? ' written to ' + plural(RUN.files, 'file') + ' (' + bytes(RUN.bytes) + ')' : ' as result') : null,
     plural(d3.sum(RUN.stages, s => s.done || 0), 'task') + ' in ' + plural(ATTEMPTS.count, 'attempt'),
