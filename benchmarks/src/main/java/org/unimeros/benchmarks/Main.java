@@ -79,7 +79,7 @@ public final class Main {
         } else if (first.equals("workers")) {
             new WorkerFigures(folder).run(names.size() > 2 ? names.get(2) : "");
         } else if (first.equals("sick")) {
-            new SickJobs(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 4_000_000).run();
+            new SickJobs(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 4_000_000, System.out).run();
         } else if (first.equals("soak")) {
             new Soak(folder, names.size() > 2 ? Long.parseLong(names.get(2)) : 600).run();
         } else {

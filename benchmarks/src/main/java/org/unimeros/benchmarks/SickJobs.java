@@ -1,5 +1,6 @@
 package org.unimeros.benchmarks;
 
+import java.io.PrintStream;
 import java.nio.file.Path;
 import java.util.Arrays;
 import java.util.List;
@@ -19,17 +20,23 @@ final class SickJobs {
 
     private final Path data;
     private final Path records;
+    private final int rows;
+    private final PrintStream out;
 
-    SickJobs(Path folder, int rows) {
+    SickJobs(Path folder, int rows, PrintStream out) {
+        this.rows = rows;
+        this.out = out;
         this.data = folder.resolve("sick-" + rows);
         this.records = folder.resolve("sick-runs");
     }
 
     void run() {
         Settings settings = Settings.defaults().with("slots", "2").with("runs.folder", records.toString());
-        System.out.println(
-                "| job | named first | foretold, ms | shown, ms | sick, cured, ms | said of the cured one |");
-        System.out.println("|---|---|---|---|---|---|");
+        out.println("| job | named first | foretold, ms | shown, ms | sick, cured, ms | said of the cured one |");
+        out.println("|---|---|---|---|---|---|");
+        try (Engine engine = Engine.open(settings)) {
+            SickJob.prepare(engine, data, rows);
+        }
         for (SickJob job : SickJob.values()) {
             Run cured = middle(settings, job, true);
             Run sick = middle(settings, job, false);
@@ -39,7 +46,7 @@ final class SickJobs {
             OptionalLong gain = of.findings().isEmpty()
                     ? OptionalLong.empty()
                     : of.findings().get(0).gainMillis();
-            System.out.printf(
+            out.printf(
                     "| %s | %s%s | %s | %d | %d, %d | %s |%n",
                     job.label(),
                     first,

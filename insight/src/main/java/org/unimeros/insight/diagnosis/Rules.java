@@ -8,7 +8,7 @@ import org.unimeros.insight.diagnosis.Finding.Place;
 
 /**
  * What is looked for in a run, in the order in which somebody who knows would look: what failed, when nothing ran, stages with too few tasks, uneven
- * tasks, joins that make very many rows, spilling, small files, tasks that are too small, memory, code of the job, waiting.
+ * tasks, joins that make very many rows or shuffle what could be copied, spilling, small files, tasks that are too small, memory, code of the job, waiting.
  */
 final class Rules {
 
@@ -17,7 +17,8 @@ final class Rules {
             CourseRules::gaps,
             facts -> each(facts, TaskRules::fewTasks),
             facts -> each(facts, TaskRules::uneven),
-            facts -> each(facts, WorkRules::pairs),
+            facts -> each(facts, JoinRules::pairs),
+            facts -> each(facts, JoinRules::shuffledSide),
             WorkRules::spilling,
             facts -> each(facts, WorkRules::smallFiles),
             facts -> each(facts, TaskRules::smallTasks),

@@ -1,6 +1,5 @@
 package org.unimeros.insight.diagnosis;
 
-import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
 import org.unimeros.engine.operator.StepMetrics;
@@ -10,52 +9,13 @@ import org.unimeros.insight.diagnosis.Finding.Place;
 import org.unimeros.insight.diagnosis.Finding.Sureness;
 import org.unimeros.insight.diagnosis.RunHistory.Ran;
 
-/** What tasks spend their time with, although they need not: pairs, scratch files, opening files, the collector, code of the job, waiting. */
+/** What tasks spend their time with, although they need not: scratch files, opening files, the collector, code of the job, waiting. */
 final class WorkRules {
 
     /** What scratch files are supposed to be written and read with, bytes a millisecond. */
     private static final long SCRATCH_RATE = 150_000;
 
-    private static final double MANY_PAIRS = 4;
-    private static final long LEAST_PAIRS = 1_000_000;
-
     private WorkRules() {}
-
-    /** A join that makes many more rows than it takes. */
-    static Optional<Finding> pairs(Facts facts, StageFacts stage) {
-        List<Node> nodes = stage.nodes();
-        for (int i = 1; i < nodes.size() - 1; i++) {
-            if (!nodes.get(i).kind().equals("probe")) {
-                continue;
-            }
-            long in = stage.history().step(nodes.get(i).id()).rows();
-            long out = stage.history().step(nodes.get(i + 1).id()).rows();
-            if (out < LEAST_PAIRS || out < MANY_PAIRS * in) {
-                continue;
-            }
-            long all = nodes.stream()
-                    .mapToLong(n -> stage.history().step(n.id()).nanos())
-                    .sum();
-            long behind = nodes.subList(i, nodes.size()).stream()
-                    .mapToLong(n -> stage.history().step(n.id()).nanos())
-                    .sum();
-            double left = 1 - (double) behind / Math.max(1, all) * (1 - (double) in / out);
-            long gain = facts.gain(stage, times -> Replay.scaled(times, left));
-            if (facts.matters(gain)) {
-                return Optional.of(new Finding(
-                        "many-pairs",
-                        "a join made " + Sizes.count(out, "row") + " out of " + Sizes.count(in),
-                        Math.round(10.0 * out / Math.max(1, in)) / 10.0 + " for each, in " + stage.name() + ", with "
-                                + Facts.percent(behind, all) + " of its time",
-                        nodes.get(i).text() + ": its keys repeat on both sides",
-                        "join by more columns, leave out rows that repeat before the join (distinct, group by), or"
-                                + " summarise each side by the keys and join the sums",
-                        gain,
-                        Sureness.LIKELY));
-            }
-        }
-        return Optional.empty();
-    }
 
     static Stream<Finding> spilling(Facts facts) {
         long spilled = 0;

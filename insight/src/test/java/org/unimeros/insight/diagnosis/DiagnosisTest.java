@@ -6,6 +6,7 @@ import static org.junit.jupiter.api.Assertions.assertTrue;
 import java.util.Arrays;
 import java.util.Iterator;
 import java.util.List;
+import java.util.function.Supplier;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.run.RunEvent;
@@ -290,6 +291,36 @@ class DiagnosisTest {
         assertEquals(
                 "stage 2 waited for what it reads for 90 % of its time",
                 first("transfer", run).what());
+    }
+
+    @Test
+    void aSideThatCouldBeCopiedIsSaid() {
+        Finding f = first("shuffled-side", shuffled(20_000, 1_000_000));
+        assertEquals("8,000,000 rows were shuffled to be joined with 20,000", f.what());
+        assertTrue(f.change().startsWith("set join.copy-limit to 3MB"), f.change());
+        // Of eight tasks in four slots, 400 ms each were spent on dividing, and 300 on taking parts.
+        assertGain(1_300, 1_500, f);
+        assertHealthy(shuffled(4_000_000, 400_000_000));
+    }
+
+    private static MadeUpRun shuffled(long rowsOfSmaller, long bytesOfSmaller) {
+        String join =
+                "probe: join, shuffled, with stage 2 on s.depot = d.depot (right side over the copy limit of 0 B)";
+        return new MadeUpRun(4)
+                .plan(1, List.of(), "shuffle by s.depot into 32 parts", SCAN)
+                .plan(2, List.of(), "shuffle by d.depot into 32 parts", "table: scan depots: 4 files, 80 MB, 4 splits")
+                .plan(3, List.of(1, 2), "result", READ, join)
+                .ran(1, each(() -> new Task(1_000).node(0, 1_000_000, 500).node(1, 1_000_000, 400)))
+                .event(new RunEvent.PartsMade(
+                        2_000, 1, List.of(4_000_000L, 4_000_000L), List.of(40_000_000L, 40_000_000L), List.of()))
+                .ran(2, tasks(4, 50))
+                .event(new RunEvent.PartsMade(
+                        3_000, 2, List.of(rowsOfSmaller, 0L), List.of(bytesOfSmaller, 0L), List.of()))
+                .ran(3, each(() -> new Task(1_000).node(0, 1_000_000, 300).node(1, 1_000_000, 600)));
+    }
+
+    private static Task[] each(Supplier<Task> one) {
+        return IntStream.range(0, 8).mapToObj(i -> one.get()).toArray(Task[]::new);
     }
 
     @Test
