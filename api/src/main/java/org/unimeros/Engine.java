@@ -1,6 +1,5 @@
 package org.unimeros;
 
-import java.io.UncheckedIOException;
 import java.nio.file.Path;
 import java.time.InstantSource;
 import java.util.ArrayList;
@@ -9,10 +8,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.ServiceLoader;
 import java.util.concurrent.CopyOnWriteArrayList;
-import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.UnaryOperator;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
 import org.unimeros.code.Aggregator;
 import org.unimeros.code.Lookup;
@@ -23,8 +19,6 @@ import org.unimeros.code.Scalar3;
 import org.unimeros.code.TaskCode;
 import org.unimeros.code.ToRows;
 import org.unimeros.code.Vectorised;
-import org.unimeros.engine.error.ResourceFailure;
-import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.expr.OwnFunctions;
 import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
@@ -33,8 +27,6 @@ import org.unimeros.engine.run.ProcessHeld;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.spill.ProcessSpace;
-import org.unimeros.insight.RunFolder;
-import org.unimeros.insight.page.PageServer;
 import org.unimeros.sql.SqlExpressions;
 import org.unimeros.sql.SqlParameters;
 import org.unimeros.sql.SqlQuery;
@@ -51,10 +43,8 @@ import org.unimeros.storage.format.Format;
  */
 public final class Engine implements AutoCloseable {
 
-    private static final Logger LOG = LoggerFactory.getLogger(Engine.class);
     private static final long CLOSE_NANOS = 10_000_000_000L;
     private static final long CLOSE_PAUSE_MILLIS = 20;
-    private static final long KEEP_NANOS = 60_000_000_000L;
 
     private final Settings settings;
     private final Catalog catalog;
@@ -68,8 +58,7 @@ public final class Engine implements AutoCloseable {
     private final Attachments attachments;
     private final OwnFunctions functions = new OwnFunctions();
     private final SqlExpressions expressions = new SqlExpressions(functions);
-    private final Optional<PageServer> pages;
-    private final AtomicLong keptAt = new AtomicLong();
+    private final KeptRuns runs;
     private volatile boolean closed;
 
     private Engine(Settings settings, Catalog catalog, Optional<Cluster> cluster) {
@@ -81,22 +70,9 @@ public final class Engine implements AutoCloseable {
         if (!attached.isEmpty()) {
             attachments.addFrom(Path.of(attached));
         }
-        RunSettings runs = settings.forRuns();
-        this.space = new ProcessSpace(runs.memoryBytes(), runs.slots());
-        this.pages = pages(settings);
-    }
-
-    private static Optional<PageServer> pages(Settings settings) {
-        String port = settings.get(Setting.PAGE_PORT.name());
-        if (port.isEmpty()) {
-            return Optional.empty();
-        }
-        String folder = settings.get(Setting.RUNS_FOLDER.name());
-        if (folder.isEmpty()) {
-            throw new UserMistake("page.port needs records of runs, and runs.folder is empty; give it a folder");
-        }
-        return Optional.of(new PageServer(
-                new RunFolder(Path.of(folder)), Settings.defaults().asMap(), Integer.parseInt(port)));
+        RunSettings shared = settings.forRuns();
+        this.space = new ProcessSpace(shared.memoryBytes(), shared.slots());
+        this.runs = new KeptRuns(settings);
     }
 
     /**
@@ -104,7 +80,7 @@ public final class Engine implements AutoCloseable {
      * page.port}.
      */
     public Optional<String> page() {
-        return pages.map(PageServer::url);
+        return runs.page();
     }
 
     /** An engine in this process; settings come from environment variables where they are set. */
@@ -443,7 +419,7 @@ public final class Engine implements AutoCloseable {
 
     Execution execution() {
         requireOpen();
-        keepRecords();
+        runs.removeOld();
         return new Execution(
                 settings,
                 cluster,
@@ -453,21 +429,6 @@ public final class Engine implements AutoCloseable {
                 active,
                 attachments,
                 localHeld);
-    }
-
-    /** Removes records beyond the limits, not more often than once a minute: a folder has many. */
-    private void keepRecords() {
-        String folder = settings.get(Setting.RUNS_FOLDER.name());
-        long last = keptAt.get();
-        long now = System.nanoTime();
-        boolean isDue = last == 0 || now - last > KEEP_NANOS;
-        if (!folder.isEmpty() && isDue && keptAt.compareAndSet(last, now)) {
-            try {
-                Setting.limits(settings.get(Setting.RUNS_KEEP.name())).apply(new RunFolder(Path.of(folder)));
-            } catch (UncheckedIOException | ResourceFailure e) {
-                LOG.warn("records of runs are not removed: {}", e.getMessage());
-            }
-        }
     }
 
     Held hold(Plan plan, String title) {
@@ -497,7 +458,7 @@ public final class Engine implements AutoCloseable {
             cluster.get().close();
         }
         attachments.close();
-        pages.ifPresent(PageServer::close);
+        runs.close();
     }
 
     /** Runs on workers have something to undo before the workers go. */

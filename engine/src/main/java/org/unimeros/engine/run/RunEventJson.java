@@ -37,10 +37,7 @@ public final class RunEventJson {
         out.writeStartObject();
         switch (event) {
             case RunEvent.RunStarted e -> started(e, out);
-            case RunEvent.Asked e -> {
-                begin("asked", e.at(), out);
-                out.writeStringField("line", e.line());
-            }
+            case RunEvent.Asked e -> text("asked", e.at(), "line", e.line(), out);
             case RunEvent.StageStarted e -> {
                 stage("stage-started", e.at(), e.stage(), out);
                 out.writeNumberField("tasks", e.tasks());
@@ -74,10 +71,7 @@ public final class RunEventJson {
                 out.writeStringField("worker", e.worker());
                 out.writeStringField("reason", e.reason());
             }
-            case RunEvent.Warning e -> {
-                begin("warning", e.at(), out);
-                out.writeStringField("message", e.message());
-            }
+            case RunEvent.Warning e -> text("warning", e.at(), "message", e.message(), out);
             case RunEvent.Printed e -> {
                 begin("printed", e.at(), out);
                 attempt(e.attempt(), out);
@@ -99,6 +93,11 @@ public final class RunEventJson {
     private static void begin(String name, long at, JsonGenerator out) throws IOException {
         out.writeStringField("event", name);
         out.writeNumberField("at", at);
+    }
+
+    private static void text(String event, long at, String name, String value, JsonGenerator out) throws IOException {
+        begin(event, at, out);
+        out.writeStringField(name, value);
     }
 
     private static void optional(String name, String value, JsonGenerator out) throws IOException {

@@ -47,7 +47,7 @@ public final class PageServer implements AutoCloseable {
     private final Map<String, String> defaults;
     private final HttpServer server;
     private final ExecutorService threads = Executors.newVirtualThreadPerTaskExecutor();
-    private final String secret = HexFormat.of().formatHex(SecureRandom.getSeed(16));
+    private final String secret = secret();
     private final Map<String, Followed> followed = new LinkedHashMap<>(16, 0.75f, true) {
         @Override
         protected boolean removeEldestEntry(Map.Entry<String, Followed> eldest) {
@@ -110,6 +110,12 @@ public final class PageServer implements AutoCloseable {
         server.setExecutor(threads);
         server.createContext("/", this::answer);
         server.start();
+    }
+
+    private static String secret() {
+        byte[] bytes = new byte[16];
+        new SecureRandom().nextBytes(bytes);
+        return HexFormat.of().formatHex(bytes);
     }
 
     /** Where the list of runs is; whoever knows it can see them. */

@@ -6,6 +6,7 @@ import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
@@ -107,8 +108,12 @@ public final class RunPage {
             Path folder = file.toAbsolutePath().getParent();
             Files.createDirectories(folder);
             Path unfinished = Files.createTempFile(folder, ".page", ".html");
-            Files.writeString(unfinished, html);
-            Files.move(unfinished, file, java.nio.file.StandardCopyOption.REPLACE_EXISTING);
+            try {
+                Files.writeString(unfinished, html);
+                Files.move(unfinished, file, StandardCopyOption.REPLACE_EXISTING);
+            } finally {
+                Files.deleteIfExists(unfinished);
+            }
         } catch (IOException e) {
             throw new ResourceFailure("cannot write " + file + ": " + e, e);
         }
