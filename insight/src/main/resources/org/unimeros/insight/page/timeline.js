@@ -266,8 +266,7 @@ function frameAttempt(place, g, scale, width, finding, i, attempt) {
   g.strokeRect(left, top - 1, Math.max(2, right - left), timeline.laneHeight + 2);
   const y = top + timeline.laneHeight + 3;
   const x = Math.max(LEFT, Math.min(left, width - 330));
-  const isFree = y + 14 < timeline.height || timeline.laneHeight >= 11;
-  label(place, isFree ? x : x, y + 14 < timeline.height + 16 ? y : top - 17, 'look over', letter(i), ' ', el('b', {}, 'task ' + finding.task + ' of stage ' + finding.stage + ', ' + duration(ATTEMPTS.took[attempt])),
+  label(place, x, y + 14 < timeline.height + 16 ? y : top - 17, 'look over', letter(i), ' ', el('b', {}, 'task ' + finding.task + ' of stage ' + finding.stage + ', ' + duration(ATTEMPTS.took[attempt])),
     ATTEMPTS.rows[attempt] > 0 ? ' · ' + plural(ATTEMPTS.rows[attempt], 'row') : '');
 }
 

@@ -14,6 +14,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -203,12 +204,11 @@ final class Browser implements AutoCloseable {
                 + "); if (e.getBoundingClientRect().top < 40 || e.getBoundingClientRect().bottom > innerHeight)"
                 + " e.scrollIntoView({ block: 'center' });"
                 + " const b = e.getBoundingClientRect(); return JSON.stringify([b.left, b.top]); })()"));
-        ObjectNode event = JSON.createObjectNode()
-                .put("type", what)
-                .put("x", box.get(0).asDouble() + x)
-                .put("y", box.get(1).asDouble() + y);
-        more.forEach((name, value) -> event.set(name, JSON.valueToTree(value)));
-        call("Input.dispatchMouseEvent", JSON.convertValue(event, Map.class));
+        Map<String, Object> event = new HashMap<>(more);
+        event.put("type", what);
+        event.put("x", box.get(0).asDouble() + x);
+        event.put("y", box.get(1).asDouble() + y);
+        call("Input.dispatchMouseEvent", event);
         frame();
     }
 
