@@ -14,6 +14,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -233,12 +234,12 @@ final class Browser implements AutoCloseable {
     }
 
     @Override
-    public void close() throws Exception {
+    public void close() throws IOException {
         socket.abort();
         process.descendants().forEach(ProcessHandle::destroyForcibly);
-        process.destroyForcibly().waitFor();
+        process.destroyForcibly().onExit().join();
         try (Stream<Path> files = Files.walk(profile)) {
-            files.sorted(java.util.Comparator.reverseOrder())
+            files.sorted(Comparator.reverseOrder())
                     .forEach(file -> file.toFile().delete());
         }
     }
