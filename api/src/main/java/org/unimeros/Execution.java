@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.concurrent.CopyOnWriteArrayList;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Consumer;
@@ -70,7 +71,9 @@ final class Execution {
 
     private final List<Execution> active;
     private final String id;
-    private final List<String> warnings = new ArrayList<>();
+    /** The record complains from a thread of its own. */
+    private final List<String> warnings = new CopyOnWriteArrayList<>();
+
     private final Optional<Cluster> cluster;
     private volatile Consumer<String> canceller;
     private boolean writesTogether;

@@ -379,7 +379,8 @@ class EngineTest {
     void recordsBeyondTheLimitsAreRemovedWhenAJobBegins() throws IOException {
         Path records = Files.createDirectories(root.resolve("few"));
         for (int i = 0; i < 4; i++) {
-            Path record = Files.writeString(records.resolve("old-" + i + ".jsonl"), "{}");
+            Path record = Files.writeString(
+                    records.resolve("20310304-09150" + i + "-7c1a2b.jsonl"), "{\"event\":\"run-started\",\"at\":1}\n");
             assertTrue(record.toFile().setLastModified(1_000_000_000L + i));
         }
         Settings few = settings.with("runs.folder", records.toString());
@@ -388,9 +389,9 @@ class EngineTest {
         }
         try (Stream<Path> kept = Files.list(records)) {
             assertEquals(
-                    List.of("old-2.jsonl", "old-3.jsonl"),
+                    List.of("20310304-091502-7c1a2b.jsonl", "20310304-091503-7c1a2b.jsonl"),
                     kept.map(p -> p.getFileName().toString())
-                            .filter(name -> name.startsWith("old"))
+                            .filter(name -> name.startsWith("2031"))
                             .sorted()
                             .toList());
         }

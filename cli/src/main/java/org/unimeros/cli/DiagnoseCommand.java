@@ -9,7 +9,6 @@ import org.unimeros.insight.diagnosis.RunHistory;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
-import picocli.CommandLine.Parameters;
 
 @Command(
         name = "diagnose",
@@ -24,14 +23,7 @@ final class DiagnoseCommand extends ConsoleCommand {
     private static final Pattern HEADING = Pattern.compile("   \\w+ +|\\d+  |most time: ");
 
     @Mixin
-    RecordOptions options = new RecordOptions();
-
-    @Parameters(
-            paramLabel = "RUN|FILE|last",
-            arity = "0..1",
-            defaultValue = "last",
-            description = "A run by its name or its record; the last one unless given.")
-    String run;
+    RecordArgument of = new RecordArgument();
 
     @Option(names = "--json", description = "Prints a JSON object.")
     boolean json;
@@ -39,7 +31,7 @@ final class DiagnoseCommand extends ConsoleCommand {
     @Override
     public Integer call() {
         RunHistory history = new RunHistory();
-        RunRecord.replay(options.folder(console).find(run), history);
+        RunRecord.replay(of.record(console), history);
         Diagnosis diagnosis = Diagnosis.of(history);
         if (json) {
             console.out().println(json(diagnosis));

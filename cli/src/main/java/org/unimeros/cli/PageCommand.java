@@ -1,5 +1,6 @@
 package org.unimeros.cli;
 
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.concurrent.CountDownLatch;
 import org.unimeros.Settings;
@@ -42,6 +43,9 @@ final class PageCommand extends ConsoleCommand {
         RunFolder folder = options.folder(console);
         if (folder.folder().toString().isEmpty()) {
             throw new UserMistake("runs keep no records, since runs.folder is empty; give a folder as --runs");
+        }
+        if (!Files.isDirectory(folder.folder())) {
+            console.note("there is no folder " + folder.folder() + " yet; runs are shown as soon as there are some");
         }
         String name = run == null ? null : name(folder);
         try (PageServer server = new PageServer(folder, Settings.defaults().asMap(), port)) {

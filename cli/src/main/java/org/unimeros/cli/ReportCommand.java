@@ -5,12 +5,12 @@ import java.io.IOException;
 import java.nio.file.Path;
 import org.unimeros.Settings;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.page.RunPage;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
-import picocli.CommandLine.Parameters;
 
 @Command(
         name = "report",
@@ -23,14 +23,7 @@ import picocli.CommandLine.Parameters;
 final class ReportCommand extends ConsoleCommand {
 
     @Mixin
-    RecordOptions options = new RecordOptions();
-
-    @Parameters(
-            paramLabel = "RUN|FILE|last",
-            arity = "0..1",
-            defaultValue = "last",
-            description = "A run by its name or its record; the last one unless given.")
-    String run;
+    RecordArgument of = new RecordArgument();
 
     @Option(
             names = "--to",
@@ -43,8 +36,11 @@ final class ReportCommand extends ConsoleCommand {
 
     @Override
     public Integer call() {
-        Path record = options.folder(console).find(run);
+        Path record = of.record(console);
         Path page = to != null ? to : RunFolder.pageOf(record);
+        if (page.toAbsolutePath().normalize().equals(record.toAbsolutePath().normalize())) {
+            throw new UserMistake("the page would take the place of the record " + record + "; choose another --to");
+        }
         RunPage.of(record, Settings.defaults().asMap()).write(page);
         console.out().println(page);
         console.out().flush();

@@ -6,7 +6,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import org.unimeros.cluster.wire.Messages.RunView;
-import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.UnimerosException;
 import org.unimeros.engine.error.UserMistake;
 import org.unimeros.engine.stage.Sizes;
 import org.unimeros.insight.RunFolder;
@@ -67,12 +67,14 @@ final class RunsCommand extends ConsoleCommand {
         List<RunEntry> runs = new ArrayList<>();
         int most = newest == null ? NEWEST : newest;
         for (Path path : folder.newest(of == null ? most : Integer.MAX_VALUE)) {
-            if (runs.size() == most || !isWanted(path)) {
-                continue;
+            if (runs.size() == most) {
+                break;
             }
             try {
-                runs.add(new RunEntry(RunSummary.of(path)));
-            } catch (BadData | UserMistake e) {
+                if (isWanted(path)) {
+                    runs.add(new RunEntry(RunSummary.of(path)));
+                }
+            } catch (UnimerosException e) {
                 console.warning(e.getMessage());
             }
         }

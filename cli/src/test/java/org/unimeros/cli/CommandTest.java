@@ -25,6 +25,7 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cli.Commands.Result;
+import org.unimeros.insight.RunFolder;
 
 /** The commands, as a person calls them, on small demo data. */
 class CommandTest {
@@ -232,6 +233,14 @@ class CommandTest {
                 "report", "--runs", folder, "--to", elsewhere.resolve("x.html").toString());
         assertEquals(ExitCode.RESOURCE, below.code());
         assertTrue(below.err().startsWith("unimeros: cannot write " + elsewhere), below.err());
+        Result onFolder = run("report", "--runs", folder, "--to", root.toString());
+        assertEquals(ExitCode.RESOURCE, onFolder.code());
+        assertTrue(onFolder.err().endsWith("it is a folder; name a file in it\n"), onFolder.err());
+        Path record = new RunFolder(Path.of(folder)).find("last");
+        String before = Files.readString(record);
+        Result onRecord = run("report", "--runs", folder, "--to", record.toString());
+        assertEquals(ExitCode.USER_MISTAKE, onRecord.code(), onRecord.err());
+        assertEquals(before, Files.readString(record));
         assertEquals(
                 ExitCode.USER_MISTAKE, run("report", "never", "--runs", folder).code());
     }
@@ -266,6 +275,9 @@ class CommandTest {
         assertThrows(IOException.class, () -> client.send(runs, HttpResponse.BodyHandlers.ofString()));
         Path elsewhere =
                 Path.of(System.getProperty("unimeros.root"), "insight/src/test/resources/records/version-2.jsonl");
+        Result noPort = run("page", "--port", "99999", "--runs", folder);
+        assertEquals(ExitCode.USER_MISTAKE, noPort.code());
+        assertTrue(noPort.err().startsWith("unimeros: there is no port 99999"), noPort.err());
         Result outside = run("page", elsewhere.toString(), "--runs", folder);
         assertEquals(ExitCode.USER_MISTAKE, outside.code());
         assertTrue(outside.err().contains("use unimeros report"), outside.err());
@@ -339,8 +351,10 @@ class CommandTest {
         Result broken = run("diagnose", "r1", "--runs", folder.toString());
         assertEquals(ExitCode.BAD_DATA, broken.code());
         assertEquals("unimeros: " + folder.resolve("r1.jsonl") + ":1: not a line of a run record\n", broken.err());
+        Files.write(folder.resolve("r0.jsonl"), new byte[] {(byte) 0xff, (byte) 0xfe, 0});
         Result listed = run("runs", "--runs", folder.toString());
         assertEquals(0, listed.code(), "one that is broken does not hide the others");
+        assertTrue(listed.err().contains("r0.jsonl is not text, and so no run record"), listed.err());
         assertTrue(listed.err().contains("r1.jsonl:1: not a line of a run record"), listed.err());
         assertEquals(
                 ExitCode.USER_MISTAKE,

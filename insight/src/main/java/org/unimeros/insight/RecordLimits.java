@@ -6,6 +6,7 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.regex.Pattern;
 
 /**
  * Which records of runs a folder keeps: the newest, as far as all of these allow it. Immutable.
@@ -16,10 +17,16 @@ import java.util.List;
  */
 public record RecordLimits(long number, long ageMillis, long bytes) {
 
+    /** The names of runs: {@code 20310304-091500-7c1a2b}. */
+    private static final Pattern NAME = Pattern.compile("\\d{8}-\\d{6}-[0-9a-f]{6}");
+
     /** Keeps everything. */
     public static final RecordLimits NONE = new RecordLimits(Long.MAX_VALUE, Long.MAX_VALUE, Long.MAX_VALUE);
 
-    /** Removes the other records of a folder, and the pages beside them; never one that somebody writes. */
+    /**
+     * Removes the other records of a folder, and the pages beside them; never one that somebody writes, and no file that is something else: a folder of
+     * records can be one of data, too.
+     */
     public void apply(RunFolder folder) {
         if (equals(NONE)) {
             return;
@@ -27,13 +34,15 @@ public record RecordLimits(long number, long ageMillis, long bytes) {
         long now = System.currentTimeMillis();
         long count = 0;
         long sum = 0;
-        List<Path> records = folder.newest(Integer.MAX_VALUE);
+        List<Path> records = folder.newest(Integer.MAX_VALUE).stream()
+                .filter(record -> NAME.matcher(RunFolder.nameOf(record)).matches())
+                .toList();
         for (Path record : records) {
             File file = record.toFile();
             count++;
             sum += file.length();
             boolean isKept = count <= number && sum <= bytes && now - file.lastModified() <= ageMillis;
-            if (!isKept && !RunFolder.isWritten(record)) {
+            if (!isKept && !RunFolder.isWritten(record) && RunRecord.isOne(record)) {
                 remove(record);
             }
         }

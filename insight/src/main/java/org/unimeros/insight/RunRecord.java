@@ -4,10 +4,14 @@ import com.fasterxml.jackson.core.JsonFactory;
 import com.fasterxml.jackson.core.JsonParser;
 import java.io.BufferedReader;
 import java.io.IOException;
+import java.io.InputStream;
+import java.nio.charset.CharacterCodingException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Collectors;
@@ -77,6 +81,8 @@ public final class RunRecord {
             }
         } catch (NoSuchFileException e) {
             throw new UserMistake("there is no run record " + path, e);
+        } catch (CharacterCodingException e) {
+            throw new BadData(path + " is not text, and so no run record", e);
         } catch (IOException e) {
             throw new ResourceFailure("cannot read " + path + ": " + e.getMessage(), e);
         }
@@ -93,8 +99,20 @@ public final class RunRecord {
             String first = in.readLine();
             boolean isRecord = first != null && Line.of(first).tell(begun) == null;
             return isRecord && begun.title() != null ? begun.title() : "";
+        } catch (CharacterCodingException e) {
+            return "";
         } catch (IOException e) {
             throw new ResourceFailure("cannot read " + path + ": " + e.getMessage(), e);
+        }
+    }
+
+    /** Whether a file begins as a record does. */
+    static boolean isOne(Path path) {
+        byte[] begin = "{\"event\":\"run-started\",".getBytes(StandardCharsets.US_ASCII);
+        try (InputStream in = Files.newInputStream(path)) {
+            return Arrays.equals(begin, in.readNBytes(begin.length));
+        } catch (IOException e) {
+            return false;
         }
     }
 

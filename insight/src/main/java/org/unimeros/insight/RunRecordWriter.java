@@ -11,7 +11,6 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.FileAttribute;
-import java.nio.file.attribute.FileTime;
 import java.nio.file.attribute.PosixFilePermissions;
 import java.util.EnumSet;
 import java.util.function.Consumer;
@@ -96,10 +95,11 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
         }
         try {
             out.flush();
-            Files.setLastModifiedTime(path, FileTime.fromMillis(System.currentTimeMillis()));
         } catch (IOException e) {
             broken(e);
         }
+        // Where it cannot be touched the record is as good; its run only seems to be gone while nothing happens.
+        path.toFile().setLastModified(System.currentTimeMillis());
         return true;
     }
 

@@ -46,6 +46,7 @@ import org.unimeros.insight.diagnosis.Diagnosis;
 import org.unimeros.insight.diagnosis.RunComparison;
 import org.unimeros.insight.diagnosis.RunHistory;
 import org.unimeros.insight.diagnosis.RunSummary;
+import org.unimeros.insight.page.RunPage;
 
 class RunRecordTest {
 
@@ -190,6 +191,14 @@ class RunRecordTest {
     }
 
     @Test
+    void whatIsNoTextIsNoRecord() throws IOException {
+        Files.createDirectories(path.getParent());
+        Files.write(path, new byte[] {(byte) 0xff, (byte) 0xfe, '\n', (byte) 0x80});
+        assertThrows(BadData.class, () -> RunRecord.read(path));
+        assertEquals("", RunRecord.title(path));
+    }
+
+    @Test
     void aLineIsOneEventWithItsNameAndTime() throws IOException {
         write(10);
         List<String> lines = Files.readAllLines(path);
@@ -277,6 +286,9 @@ class RunRecordTest {
                     RunRecord.replay(file, history);
                     assertTrue(Diagnosis.of(history).print().startsWith("run "));
                     RunComparison.of(history, history);
+                    if (i % 10 == 0) {
+                        assertTrue(RunPage.of(file, Map.of()).html().endsWith("</html>\n"));
+                    }
                 } catch (BadData e) {
                     refused++;
                 }

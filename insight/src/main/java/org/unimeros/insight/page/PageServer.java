@@ -24,6 +24,7 @@ import java.util.regex.Pattern;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.insight.RecordTail;
 import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.diagnosis.RunHistory;
@@ -97,9 +98,13 @@ public final class PageServer implements AutoCloseable {
      *
      * @param defaults of settings; pages show those that differ
      * @param port 0 for one that is free
+     * @throws UserMistake when there is no such port
      * @throws ResourceFailure when the port is taken
      */
     public PageServer(RunFolder folder, Map<String, String> defaults, int port) {
+        if (port < 0 || port > 65_535) {
+            throw new UserMistake("there is no port " + port + "; ports are 1 to 65535, and 0 is one that is free");
+        }
         this.folder = folder;
         this.defaults = Map.copyOf(defaults);
         try {
@@ -176,10 +181,10 @@ public final class PageServer implements AutoCloseable {
             out.writeStartArray();
             for (Path record : folder.newest(NEWEST)) {
                 try {
-                    write(out, summary(record));
+                    write(out, RunFolder.nameOf(record), summary(record));
                 } catch (UnimerosException e) {
                     out.writeStartObject();
-                    out.writeStringField("run", record.getFileName().toString());
+                    out.writeStringField("run", RunFolder.nameOf(record));
                     out.writeStringField("wrong", e.getMessage());
                     out.writeEndObject();
                 }
@@ -199,9 +204,9 @@ public final class PageServer implements AutoCloseable {
         return known.run;
     }
 
-    private static void write(JsonGenerator out, RunSummary run) throws IOException {
+    private static void write(JsonGenerator out, String name, RunSummary run) throws IOException {
         out.writeStartObject();
-        out.writeStringField("run", run.run().run());
+        out.writeStringField("run", name);
         out.writeStringField("title", run.run().title());
         out.writeStringField("state", run.state());
         out.writeNumberField("start", run.started());

@@ -104,6 +104,9 @@ public final class RunPage {
      * @throws ResourceFailure when that is not possible
      */
     public void write(Path file) {
+        if (Files.isDirectory(file)) {
+            throw new ResourceFailure("cannot write " + file + ": it is a folder; name a file in it");
+        }
         try {
             Path folder = file.toAbsolutePath().getParent();
             Files.createDirectories(folder);

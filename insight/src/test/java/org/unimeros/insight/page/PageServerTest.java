@@ -26,6 +26,7 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.insight.RunFolder;
 
 /** What the server of pages gives, and to whom. */
@@ -104,6 +105,9 @@ class PageServerTest {
                 "one of 6 tasks of stage 3 took 8.0 s, the middle one 170 ms",
                 good.get("finding").asText());
         assertTrue(broken.get("wrong").asText().contains("not a line of a run record"), broken.toString());
+        Files.move(folder.resolve("r-7.jsonl"), folder.resolve("renamed.jsonl"));
+        String renamed = get(server.url() + "runs").body();
+        assertTrue(renamed.contains("\"run\":\"renamed\""), "a record is found by the name of its file: " + renamed);
         HttpResponse<String> page = get(server.url("broken"));
         assertEquals(500, page.statusCode());
         assertTrue(page.body().endsWith("broken.jsonl:1: not a line of a run record\n"), page.body());
@@ -148,5 +152,8 @@ class PageServerTest {
         ResourceFailure failure =
                 assertThrows(ResourceFailure.class, () -> new PageServer(new RunFolder(folder), Map.of(), taken));
         assertTrue(failure.getMessage().startsWith("cannot listen on port " + taken), failure.getMessage());
+        for (int none : List.of(-1, 65_536)) {
+            assertThrows(UserMistake.class, () -> new PageServer(new RunFolder(folder), Map.of(), none));
+        }
     }
 }
