@@ -158,9 +158,8 @@ final class Browser implements AutoCloseable {
     void open(String address) throws Exception {
         call("Page.navigate", Map.of("url", "about:blank"));
         call("Page.navigate", Map.of("url", address));
-        eval(
-                "new Promise(done => { const wait = () => document.readyState === 'complete' && location.protocol !== 'about:'"
-                        + " ? requestAnimationFrame(() => done(1)) : setTimeout(wait, 20); wait(); })");
+        await("document.readyState === 'complete' && location.protocol !== 'about:'");
+        frame();
     }
 
     /** What an expression of the page's script gives, as text. */
@@ -173,10 +172,21 @@ final class Browser implements AutoCloseable {
         return result.get("result").path("value").asText();
     }
 
-    /** Waits until an expression is true. */
+    /** Waits until an expression is true, also on the page that one is led to; on the way there nothing can be asked. */
     void await(String expression) throws Exception {
-        eval("new Promise(done => { const look = () => " + expression
-                + " ? done(1) : setTimeout(look, 50); look(); })");
+        long until = System.nanoTime() + TimeUnit.SECONDS.toNanos(PATIENCE_SECONDS);
+        IOException last = null;
+        while (System.nanoTime() < until) {
+            try {
+                if (eval("String(Boolean(" + expression + "))").equals("true")) {
+                    return;
+                }
+            } catch (IOException e) {
+                last = e;
+            }
+            Thread.sleep(50);
+        }
+        throw new IOException("never true: " + expression, last);
     }
 
     /** The text of the first element that a selector names. */
