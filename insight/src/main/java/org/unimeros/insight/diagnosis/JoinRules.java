@@ -70,7 +70,9 @@ final class JoinRules {
         Optional<Node> join = stage.pipeline().steps().stream()
                 .filter(n -> n.kind().equals("probe") && n.text().contains("over the copy limit"))
                 .findFirst();
-        if (read.size() != 2 || join.isEmpty() || !stage.readsParts()) {
+        // A key that is frequent is told by the task that has it, and with the same change.
+        boolean isUneven = stage.slowest().millis() >= 2 * Math.max(1, stage.medianMillis());
+        if (read.size() != 2 || join.isEmpty() || !stage.readsParts() || isUneven) {
             return Optional.empty();
         }
         PartsMade smaller = read.get(0);

@@ -8,6 +8,7 @@ import java.util.Iterator;
 import java.util.List;
 import java.util.function.Supplier;
 import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunEvent.KeyCount;
@@ -301,9 +302,13 @@ class DiagnosisTest {
         // Of eight tasks in four slots, 400 ms each were spent on dividing, and 300 on taking parts.
         assertGain(1_300, 1_500, f);
         assertHealthy(shuffled(4_000_000, 400_000_000));
+        Task hot = new Task(9_000).reads("part 3").node(0, 7_000_000, 300).node(1, 7_000_000, 8_600);
+        List<Finding> ofHot = shuffled(20_000, 1_000_000, hot).diagnosis().findings();
+        assertEquals(1, ofHot.size(), "one change is proposed once: " + ofHot);
+        assertTrue(ofHot.get(0).change().contains("join.copy-limit"), ofHot.toString());
     }
 
-    private static MadeUpRun shuffled(long rowsOfSmaller, long bytesOfSmaller) {
+    private static MadeUpRun shuffled(long rowsOfSmaller, long bytesOfSmaller, Task... more) {
         String join =
                 "probe: join, shuffled, with stage 2 on s.depot = d.depot (right side over the copy limit of 0 B)";
         return new MadeUpRun(4)
@@ -316,7 +321,14 @@ class DiagnosisTest {
                 .ran(2, tasks(4, 50))
                 .event(new RunEvent.PartsMade(
                         3_000, 2, List.of(rowsOfSmaller, 0L), List.of(bytesOfSmaller, 0L), List.of()))
-                .ran(3, each(() -> new Task(1_000).node(0, 1_000_000, 300).node(1, 1_000_000, 600)));
+                .ran(
+                        3,
+                        Stream.concat(
+                                        Stream.of(each(() -> new Task(1_000)
+                                                .node(0, 1_000_000, 300)
+                                                .node(1, 1_000_000, 600))),
+                                        Stream.of(more))
+                                .toArray(Task[]::new));
     }
 
     private static Task[] each(Supplier<Task> one) {
