@@ -122,6 +122,25 @@ public final class Result {
         return new Row(batch(batch), index - starts[batch]);
     }
 
+    /**
+     * The rows as a picture of a fitting form: lines where the first column is a date, a time or a number, bars elsewhere.
+     *
+     * @see #chart(Chart.Form)
+     */
+    public Chart chart() {
+        return chart(Chart.fitting(schema));
+    }
+
+    /**
+     * The rows as a picture. The numbers are the columns of numbers at the end of the rows; the columns before them name
+     * what is drawn. Where all columns are numbers, the first is the name.
+     *
+     * @throws UserMistake when there is no column of numbers, or when there are too many rows for lines
+     */
+    public Chart chart(Chart.Form form) {
+        return Chart.of(this, form);
+    }
+
     /** The columns and the first rows, for a look at them. */
     @Override
     public String toString() {

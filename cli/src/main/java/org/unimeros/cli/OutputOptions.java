@@ -20,6 +20,11 @@ final class OutputOptions {
         } else {
             TablePrinter.aligned(result, console.out(), console.terminal());
         }
+        finish(result, console);
+    }
+
+    /** What is said of the run below its rows. */
+    void finish(Result result, Console console) {
         console.out().flush();
         result.run().warnings().forEach(console::warning);
         if (result.run().skippedRecords() > 0) {

@@ -20,7 +20,8 @@ import picocli.CommandLine.Option;
         footer = {
             "  unimeros query --data demo \"select tier, count(*) from shippers group by tier\"",
             "  unimeros query --data demo \"select * from scans where kind = 'arrival'\" \\",
-            "           --to out/arrivals --as parquet --by day --mode replace-partitions --on-bad-record skip"
+            "           --to out/arrivals --as parquet --by day --mode replace-partitions --on-bad-record skip",
+            "  unimeros query --data demo \"select tier, count(*) as shippers from shippers group by tier\" --chart bar"
         })
 final class QueryCommand extends ConsoleCommand {
 
@@ -35,6 +36,9 @@ final class QueryCommand extends ConsoleCommand {
 
     @Mixin
     OutputOptions output = new OutputOptions();
+
+    @Mixin
+    ChartOptions chart = new ChartOptions();
 
     @Option(
             names = "--to",
@@ -76,6 +80,7 @@ final class QueryCommand extends ConsoleCommand {
             Map<String, Object> values = new HashMap<>();
             parameters.forEach((name, text) -> values.put(name, Script.parameter(text)));
             Script script = engine.script(query.text(), values);
+            chart.check(output, to);
             if (to != null && (output.csv || output.json)) {
                 throw new UserMistake(
                         "--csv and --json print rows, and --to writes them; for a folder of such files use --to " + to
@@ -89,13 +94,16 @@ final class QueryCommand extends ConsoleCommand {
             if (to != null && script.size() > 1) {
                 throw new UserMistake("--to takes one query; in a script write: create table \"PATH\" as select …");
             }
+            if (chart.file != null && script.size() > 1) {
+                throw new UserMistake("--chart-to takes one query, not a script of several");
+            }
             while (script.hasNext()) {
                 Script.Step step = script.next();
                 if (step.rows().isEmpty()) {
                     step.run().ifPresent(run -> run.warnings().forEach(console::warning));
                     console.note(step.note());
                 } else if (to == null) {
-                    output.print(step.rows().get().fetch(), console);
+                    chart.print(step.rows().get().fetch(), output, console);
                 } else {
                     write(step.rows().get());
                 }

@@ -1,5 +1,7 @@
 package org.unimeros.cli;
 
+import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 
 /**
@@ -8,10 +10,16 @@ import java.util.Map;
  * @param outIsTerminal whether results are seen by a person, rather than read by a program
  * @param errIsTerminal whether progress can be shown
  * @param columns the width of the screen
+ * @param isPlain whether it shows no other characters than those of ASCII
  */
-record Terminal(boolean outIsTerminal, boolean errIsTerminal, int columns) {
+record Terminal(boolean outIsTerminal, boolean errIsTerminal, int columns, boolean isPlain) {
 
     static final Terminal NONE = new Terminal(false, false, 100);
+
+    /** A screen that shows all characters. */
+    Terminal(boolean outIsTerminal, boolean errIsTerminal, int columns) {
+        this(outIsTerminal, errIsTerminal, columns, false);
+    }
 
     /** From what the launcher found out: {@code UNIMEROS_TERMINAL} holds "out", "err" and the columns. */
     static Terminal of(Map<String, String> environment) {
@@ -22,6 +30,18 @@ record Terminal(boolean outIsTerminal, boolean errIsTerminal, int columns) {
                 columns = Integer.parseInt(word);
             }
         }
-        return new Terminal(known.contains("out"), known.contains("err"), columns);
+        return new Terminal(
+                known.contains("out"), known.contains("err"), columns, known.contains("out") && isPlain(environment));
+    }
+
+    /** What is said first of these counts, as for all programs of a terminal; a pipe takes every character. */
+    private static boolean isPlain(Map<String, String> environment) {
+        for (String name : List.of("LC_ALL", "LC_CTYPE", "LANG")) {
+            String locale = environment.getOrDefault(name, "");
+            if (!locale.isEmpty()) {
+                return !locale.toLowerCase(Locale.ROOT).replace("-", "").contains("utf8");
+            }
+        }
+        return true;
     }
 }

@@ -175,6 +175,13 @@ class ArchitectureTest {
                 .check(ALL);
         noClasses()
                 .that()
+                .resideOutsideOfPackages("org.unimeros.insight.chart..", "org.unimeros.benchmarks..")
+                .should()
+                .dependOnClassesThat()
+                .resideInAnyPackage("org.knowm..", "org.apache.batik..")
+                .check(ALL);
+        noClasses()
+                .that()
                 .resideOutsideOfPackage("org.unimeros.cli..")
                 .should()
                 .dependOnClassesThat()

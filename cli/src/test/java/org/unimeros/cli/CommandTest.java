@@ -530,6 +530,44 @@ class CommandTest {
     }
 
     @Test
+    void rowsAreDrawnInTheTerminalAndAsImages() throws IOException {
+        String[] query = {
+            "query", "--data", demo.toString(), "select tier, count(*) as shippers from shippers group by tier"
+        };
+        String drawn = run(new Terminal(true, false, 60), with(query, "--chart", "bar"))
+                .out();
+        assertTrue(drawn.startsWith("shippers by tier\n\n"), drawn);
+        assertTrue(drawn.lines().allMatch(line -> line.codePointCount(0, line.length()) <= 60), drawn);
+        assertTrue(drawn.contains("│██"), drawn);
+        String plain = run(new Terminal(true, false, 60, true), with(query, "--chart", "bar"))
+                .out();
+        assertTrue(plain.contains("|##") && plain.chars().allMatch(c -> c < 128), plain);
+
+        Path image = root.resolve("pictures/tiers.svg");
+        Result rows = run(with(query, "--json", "--chart-to", image.toString()));
+        assertTrue(rows.out().startsWith("{\"tier\":"), rows.out());
+        assertTrue(rows.err().contains("wrote " + image), rows.err());
+        assertTrue(Files.readString(image).contains("<svg"));
+
+        String[][] wrong = {{"--chart", "pie"}, {"--chart", "bar", "--csv"}, {"--chart", "bar", "--to", "out"}};
+        String[] says = {"--chart takes bar or line, not 'pie'", "--chart-to FILE.png", "--to writes them"};
+        for (int i = 0; i < wrong.length; i++) {
+            Result refused = run(with(query, wrong[i]));
+            assertEquals(ExitCode.USER_MISTAKE, refused.code(), refused.err());
+            assertTrue(refused.err().contains(says[i]), refused.err());
+        }
+        Result pdf = run(with(query, "--chart-to", root.resolve("a.pdf").toString()));
+        assertEquals(ExitCode.USER_MISTAKE, pdf.code(), pdf.err());
+        Result text = run("query", "--data", demo.toString(), "select name from shippers", "--chart", "line");
+        assertEquals(ExitCode.USER_MISTAKE, text.code());
+        assertTrue(text.err().contains("a chart needs a column of numbers"), text.err());
+    }
+
+    private static String[] with(String[] query, String... more) {
+        return Stream.concat(Stream.of(query), Stream.of(more)).toArray(String[]::new);
+    }
+
+    @Test
     void scriptsMakeViewsAndDatasetsAndTakeParameters() throws IOException {
         Path script = root.resolve("job.sql");
         String folder = root.resolve("made-by-script").toString();

@@ -4,15 +4,13 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
-import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.RunRecord;
+import org.unimeros.insight.WholeFile;
 import org.unimeros.insight.diagnosis.RunHistory;
 
 /** The page of a run, made from its record. */
@@ -101,24 +99,9 @@ public final class RunPage {
     /**
      * Writes it, over what is there.
      *
-     * @throws ResourceFailure when that is not possible
+     * @throws org.unimeros.engine.error.ResourceFailure when that is not possible
      */
     public void write(Path file) {
-        if (Files.isDirectory(file)) {
-            throw new ResourceFailure("cannot write " + file + ": it is a folder; name a file in it");
-        }
-        try {
-            Path folder = file.toAbsolutePath().getParent();
-            Files.createDirectories(folder);
-            Path unfinished = Files.createTempFile(folder, ".page", ".html");
-            try {
-                Files.writeString(unfinished, html);
-                Files.move(unfinished, file, StandardCopyOption.REPLACE_EXISTING);
-            } finally {
-                Files.deleteIfExists(unfinished);
-            }
-        } catch (IOException e) {
-            throw new ResourceFailure("cannot write " + file + ": " + e, e);
-        }
+        WholeFile.write(file, html.getBytes(StandardCharsets.UTF_8));
     }
 }
