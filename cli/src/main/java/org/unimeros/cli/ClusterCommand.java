@@ -53,6 +53,13 @@ final class ClusterCommand extends ConsoleCommand {
             description = "The port of the coordinator; " + CoordinatorCommand.PORT + " unless it is given, 0 for any.")
     int port = CoordinatorCommand.PORT;
 
+    @Option(
+            names = "--records",
+            paramLabel = "DIR",
+            description =
+                    "Where it keeps records of its runs, which its pages show; .unimeros/coordinator/runs unless it is given.")
+    Path records = Path.of(".unimeros/coordinator/runs");
+
     @Mixin
     KeyOptions access = new KeyOptions();
 
@@ -77,13 +84,17 @@ final class ClusterCommand extends ConsoleCommand {
                 heap / 2,
                 Path.of(".unimeros/workers").toAbsolutePath(),
                 TimeUnit.SECONDS.toMillis(idleSeconds));
-        try (LocalWorkers all = new LocalWorkers(options, new Coordinator.Config(null, port, key))) {
+        Coordinator.Config config =
+                new Coordinator.Config(null, port, key).withPages(new RecordedRuns(records, console::warning));
+        try (LocalWorkers all = new LocalWorkers(options, config)) {
             Runtime.getRuntime().addShutdownHook(new Thread(all::close, "unimeros-interrupt"));
             console.out().println(all.url());
             console.out().flush();
             console.note("coordinator at " + all.url() + " with " + shown(range) + " of " + Sizes.count(slots, "slot")
                     + "; Ctrl-C ends all of them");
             access.tell(console, null);
+            console.note("its pages are at " + all.url() + "/; a browser gets in by: unimeros page --coordinator "
+                    + all.url());
             all.replaceLost(console::warning);
             new CountDownLatch(1).await();
         }

@@ -51,6 +51,13 @@ final class CoordinatorCommand extends ConsoleCommand {
                     + " .unimeros/coordinator unless it is given.")
     Path journal = Path.of(".unimeros/coordinator");
 
+    @Option(
+            names = "--records",
+            paramLabel = "DIR",
+            description =
+                    "Where it keeps records of its runs, which its pages show; .unimeros/coordinator/runs unless it is given.")
+    Path records = Path.of(".unimeros/coordinator/runs");
+
     @Mixin
     KeyOptions access = new KeyOptions();
 
@@ -58,7 +65,8 @@ final class CoordinatorCommand extends ConsoleCommand {
     public Integer call() throws InterruptedException {
         Coordinator.Config config = new Coordinator.Config(host, port, access.of(console, host))
                 .withAdvertised(advertise)
-                .withJournal(journal);
+                .withJournal(journal)
+                .withPages(new RecordedRuns(records, console::warning));
         try (Coordinator coordinator = new Coordinator(config, InstantSource.system())) {
             String url = coordinator.start();
             Runtime.getRuntime().addShutdownHook(new Thread(coordinator::close, "unimeros-interrupt"));
@@ -66,6 +74,7 @@ final class CoordinatorCommand extends ConsoleCommand {
             console.out().flush();
             console.note("coordinator at " + url + "; workers join with: unimeros worker --coordinator " + url);
             access.tell(console, host);
+            console.note("its pages are at " + url + "/; a browser gets in by: unimeros page --coordinator " + url);
             new CountDownLatch(1).await();
         }
         return ExitCode.DONE;

@@ -16,14 +16,22 @@ import picocli.CommandLine.Parameters;
         name = "page",
         description =
                 "Serves the list of runs and the page of each to browsers of this machine, until it is interrupted. Pages follow runs"
-                        + " that go on, whoever carries them out; `unimeros report` makes a file of one.",
+                        + " that go on, whoever carries them out; `unimeros report` makes a file of one. With --coordinator: prints"
+                        + " an address at which a browser sees the pages of that coordinator; it counts for ten minutes.",
         mixinStandardHelpOptions = true,
         footerHeading = "%nExamples:%n",
-        footer = {"  unimeros page", "  unimeros page last --port 7430"})
+        footer = {
+            "  unimeros page",
+            "  unimeros page last --port 7430",
+            "  unimeros page --coordinator http://127.0.0.1:7420"
+        })
 final class PageCommand extends ConsoleCommand {
 
     @Mixin
     RecordOptions options = new RecordOptions();
+
+    @Mixin
+    CoordinatorOptions coordinator = new CoordinatorOptions();
 
     @Parameters(
             paramLabel = "RUN|last",
@@ -40,6 +48,9 @@ final class PageCommand extends ConsoleCommand {
 
     @Override
     public Integer call() throws InterruptedException {
+        if (coordinator.coordinator != null) {
+            return ofCoordinator();
+        }
         RunFolder folder = options.folder(console);
         if (folder.folder().toString().isEmpty()) {
             throw new UserMistake("runs keep no records, since runs.folder is empty; give a folder as --runs");
@@ -55,6 +66,16 @@ final class PageCommand extends ConsoleCommand {
                     "open this address in a browser of this machine; who knows it can see the runs. Ctrl-C ends it");
             new CountDownLatch(1).await();
         }
+        return ExitCode.DONE;
+    }
+
+    private int ofCoordinator() {
+        if (run != null || port != 0 || options.isGiven()) {
+            throw new UserMistake("a coordinator has a port and records of its own; give --coordinator alone");
+        }
+        console.out().println(coordinator.client(console).pages());
+        console.out().flush();
+        console.note("open this address in a browser; within ten minutes, whoever knows it can see the runs");
         return ExitCode.DONE;
     }
 

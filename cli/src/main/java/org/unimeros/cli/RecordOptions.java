@@ -15,6 +15,11 @@ final class RecordOptions {
             description = "The folder of run records; else that of the setting runs.folder.")
     Path runs;
 
+    /** Whether a folder is named. */
+    boolean isGiven() {
+        return runs != null;
+    }
+
     RunFolder folder(Console console) {
         if (runs != null) {
             return new RunFolder(runs);

@@ -3,7 +3,13 @@ package org.unimeros.cli;
 import static org.junit.jupiter.api.Assertions.assertEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse.BodyHandlers;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.InstantSource;
@@ -15,6 +21,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cli.Commands.Result;
 import org.unimeros.cluster.coordinator.Coordinator;
+import org.unimeros.cluster.coordinator.RunPages;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.worker.Worker;
 
@@ -72,6 +79,57 @@ class ClusterCommandTest {
         assertEquals("", runs.out());
         assertEquals("no run is under way, and none was in the last hour\n", runs.err());
         assertEquals("", run("runs", "--json").out());
+    }
+
+    @Test
+    void aBrowserSeesTheRunsOfACoordinator() throws Exception {
+        String query =
+                "select city, count(*) as depots from dataset('" + root.resolve("depots.csv") + "') group by city";
+        Path records = root.resolve("pages");
+        RunPages pages = new RecordedRuns(records, complaint -> assertEquals("", complaint));
+        Coordinator.Config config = new Coordinator.Config(null, 0, ClusterAccess.NONE).withPages(pages);
+        try (Coordinator open = new Coordinator(config, InstantSource.system())) {
+            String address = open.start();
+            try (Worker one = new Worker(new Worker.Config(
+                    address, null, null, 0, 1, 1, 100 << 20, root.resolve("scratch2"), ClusterAccess.NONE))) {
+                one.start();
+                Result ran = run("query", "--coordinator", address, query);
+                assertEquals(0, ran.code(), ran.err());
+                Result link = run("page", "--coordinator", address);
+                assertEquals(address + "/\n", link.out(), link.err());
+                HttpClient browser = HttpClient.newHttpClient();
+                assertTrue(get(browser, link.out().strip()).contains("data-cluster"));
+                JsonNode cluster = new ObjectMapper().readTree(get(browser, address + "/cluster"));
+                assertEquals("w1", cluster.at("/workers/0/worker").asText());
+                JsonNode runs = new ObjectMapper().readTree(get(browser, address + "/runs"));
+                assertEquals(1, runs.size());
+                assertEquals("done", runs.at("/0/state").asText());
+                assertTrue(runs.at("/0/title").asText().startsWith("select city"), runs.toString());
+                String run = runs.at("/0/run").asText();
+                assertTrue(get(browser, address + "/run/" + run).contains("data-live=\"" + run + "/data\""));
+                JsonNode data = new ObjectMapper().readTree(get(browser, address + "/run/" + run + "/data"));
+                assertEquals(2, data.at("/rows").asInt());
+                assertTrue(run("diagnose", records.resolve(run + ".jsonl").toString())
+                        .out()
+                        .contains("rows"));
+            }
+        }
+    }
+
+    @Test
+    void aLinkToPagesIsMadeForWhoHasTheKey() {
+        Result none = run("page", "--coordinator", url);
+        assertEquals(ExitCode.USER_MISTAKE, none.code());
+        assertTrue(none.err().contains("this coordinator shows no pages"), none.err());
+        Result both = run("page", "last", "--coordinator", url);
+        assertEquals(ExitCode.USER_MISTAKE, both.code());
+        assertTrue(both.err().contains("give --coordinator alone"), both.err());
+    }
+
+    private static String get(HttpClient browser, String address) throws Exception {
+        var answer = browser.send(HttpRequest.newBuilder(URI.create(address)).build(), BodyHandlers.ofString());
+        assertEquals(200, answer.statusCode(), answer.body());
+        return answer.body();
     }
 
     @Test

@@ -22,9 +22,11 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.cluster.coordinator.Coordinator;
+import org.unimeros.cluster.coordinator.RunPages;
 import org.unimeros.cluster.http.ClusterAccess;
 import org.unimeros.cluster.worker.Worker;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.run.RunListener;
 
 /** What others than the programs of a cluster send: pages in a browser of the same machine, and whoever sends rubbish. */
 class HostileRequestsTest {
@@ -43,7 +45,9 @@ class HostileRequestsTest {
     @BeforeEach
     void start() {
         coordinator = new Coordinator(
-                new Coordinator.Config(null, 0, ClusterAccess.of(KEY)).withJournal(folder.resolve("journal")),
+                new Coordinator.Config(null, 0, ClusterAccess.of(KEY))
+                        .withJournal(folder.resolve("journal"))
+                        .withPages(new NoPages()),
                 InstantSource.system());
         url = coordinator.start();
         worker = new Worker(new Worker.Config(
@@ -55,6 +59,20 @@ class HostileRequestsTest {
     void stop() {
         worker.close();
         coordinator.close();
+    }
+
+    private static final class NoPages implements RunPages {
+        @Override
+        public RunListener recorder(String run, boolean goesOn) {
+            return event -> {
+                // nothing is kept
+            };
+        }
+
+        @Override
+        public Shown show(String path, String query) {
+            return new Shown(200, "text/html", path);
+        }
     }
 
     /** The status line's number, as somebody sees it who writes the request by hand. */

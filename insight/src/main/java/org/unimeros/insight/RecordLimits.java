@@ -20,6 +20,9 @@ public record RecordLimits(long number, long ageMillis, long bytes) {
     /** The names of runs: {@code 20310304-091500-7c1a2b}. */
     private static final Pattern NAME = Pattern.compile("\\d{8}-\\d{6}-[0-9a-f]{6}");
 
+    /** What is kept unless something else is said: the newest thousand, and of these no more than 2 GB. */
+    public static final RecordLimits USUAL = new RecordLimits(1_000, Long.MAX_VALUE, 2L << 30);
+
     /** Keeps everything. */
     public static final RecordLimits NONE = new RecordLimits(Long.MAX_VALUE, Long.MAX_VALUE, Long.MAX_VALUE);
 

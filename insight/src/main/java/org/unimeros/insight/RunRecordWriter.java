@@ -6,7 +6,9 @@ import com.fasterxml.jackson.core.JsonGenerator;
 import com.fasterxml.jackson.core.util.MinimalPrettyPrinter;
 import java.io.BufferedOutputStream;
 import java.io.IOException;
+import java.nio.ByteBuffer;
 import java.nio.channels.Channels;
+import java.nio.channels.SeekableByteChannel;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
@@ -30,6 +32,7 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
 
     private final Path path;
     private final Consumer<String> complain;
+    private final boolean goesOn;
     private JsonGenerator out;
     private boolean broken;
     private boolean closed;
@@ -39,6 +42,12 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
      * @param complain is told in one line when the record cannot be written
      */
     public RunRecordWriter(Path path, Consumer<String> complain) {
+        this(path, complain, false);
+    }
+
+    /** @param goesOn whether what comes is added to a record of an earlier process, whose last line may be cut */
+    public RunRecordWriter(Path path, Consumer<String> complain, boolean goesOn) {
+        this.goesOn = goesOn;
         this.path = path;
         this.complain = complain;
     }
@@ -63,19 +72,29 @@ public final class RunRecordWriter implements RunListener, AutoCloseable {
     private void open() throws IOException {
         if (out == null) {
             Files.createDirectories(path.toAbsolutePath().getParent());
+            SeekableByteChannel file = Files.newByteChannel(
+                    path,
+                    EnumSet.of(StandardOpenOption.CREATE, StandardOpenOption.READ, StandardOpenOption.WRITE),
+                    ownerOnly(path));
+            file.truncate(goesOn ? endOfLines(file) : 0);
+            file.position(file.size());
             out = new JsonFactory()
-                    .createGenerator(
-                            new BufferedOutputStream(Channels.newOutputStream(Files.newByteChannel(
-                                    path,
-                                    EnumSet.of(
-                                            StandardOpenOption.CREATE,
-                                            StandardOpenOption.WRITE,
-                                            StandardOpenOption.TRUNCATE_EXISTING),
-                                    ownerOnly(path)))),
-                            JsonEncoding.UTF8);
+                    .createGenerator(new BufferedOutputStream(Channels.newOutputStream(file)), JsonEncoding.UTF8);
             out.setPrettyPrinter(new MinimalPrettyPrinter(""));
             Thread.ofVirtual().name("unimeros-record").start(this::flushAgainAndAgain);
         }
+    }
+
+    /** Behind the last line that is whole. */
+    private static long endOfLines(SeekableByteChannel file) throws IOException {
+        ByteBuffer one = ByteBuffer.allocate(1);
+        for (long end = file.size(); end > 0; end--) {
+            file.position(end - 1);
+            if (file.read(one.clear()) == 1 && one.get(0) == '\n') {
+                return end;
+            }
+        }
+        return 0;
     }
 
     private void flushAgainAndAgain() {

@@ -18,13 +18,26 @@ public final class WholeFile {
      * @throws ResourceFailure when that is not possible; what was there stays then
      */
     public static void write(Path file, byte[] content) {
+        write(file, content, folder -> folder.resolve(".unfinished-" + UUID.randomUUID()));
+    }
+
+    /** The same for what not everybody on the machine may see. */
+    public static void writeForOwner(Path file, byte[] content) {
+        write(file, content, folder -> Files.createTempFile(folder, ".unfinished", ""));
+    }
+
+    private interface Place {
+        Path in(Path folder) throws IOException;
+    }
+
+    private static void write(Path file, byte[] content, Place place) {
         if (Files.isDirectory(file)) {
             throw new ResourceFailure("cannot write " + file + ": it is a folder; name a file in it");
         }
         try {
             Path folder = file.toAbsolutePath().getParent();
             Files.createDirectories(folder);
-            Path unfinished = folder.resolve(".unfinished-" + UUID.randomUUID());
+            Path unfinished = place.in(folder);
             try {
                 Files.write(unfinished, content);
                 Files.move(unfinished, file, StandardCopyOption.REPLACE_EXISTING);

@@ -330,6 +330,27 @@ class RunRecordTest {
                 RunRecord.read(path).print());
     }
 
+    /** As a coordinator does that was killed and goes on with its runs. */
+    @Test
+    void anotherProcessGoesOnBehindTheLastWholeLine() throws IOException {
+        write(10);
+        List<String> all = Files.readAllLines(path);
+        for (int cut : new int[] {0, 7, all.get(5).length()}) {
+            String whole = String.join("\n", all.subList(0, 5)) + "\n";
+            Files.writeString(path, whole + all.get(5).substring(0, cut));
+            try (RunRecordWriter writer = new RunRecordWriter(path, complaints::add, true)) {
+                events().subList(5, 10).forEach(writer::happened);
+            }
+            assertEquals(all, Files.readAllLines(path));
+        }
+        Files.delete(path);
+        try (RunRecordWriter writer = new RunRecordWriter(path, complaints::add, true)) {
+            events().forEach(writer::happened);
+        }
+        assertEquals(all, Files.readAllLines(path));
+        assertEquals(List.of(), complaints);
+    }
+
     @Test
     void eventsOfLaterVersionsAreLeftOut() throws IOException {
         write(10);

@@ -17,6 +17,7 @@ import org.unimeros.cluster.wire.JobMessages.JobView;
 import org.unimeros.cluster.wire.JobMessages.LogLine;
 import org.unimeros.cluster.wire.JobMessages.LogPiece;
 import org.unimeros.cluster.wire.Messages.Health;
+import org.unimeros.cluster.wire.Messages.PageLink;
 import org.unimeros.cluster.wire.Messages.RunView;
 import org.unimeros.cluster.wire.Messages.WorkerView;
 import org.unimeros.engine.error.ResourceFailure;
@@ -39,6 +40,13 @@ public final class CoordinatorClient {
 
     public Health health() {
         return get("/v1/health", Health.class);
+    }
+
+    /** An address at which a browser gets in to the pages of the coordinator, for a short time. */
+    public String pages() {
+        return http.base()
+                + answered(() -> http.post("/v1/pages", Map.of(), PageLink.class))
+                        .path();
     }
 
     /** The workers that are there, by name. */

@@ -30,6 +30,7 @@ import org.unimeros.engine.run.Exchange;
 import org.unimeros.engine.run.Fleet;
 import org.unimeros.engine.run.RunDriver;
 import org.unimeros.engine.run.RunEvent;
+import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.TaskRunner;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.TaskInput;
@@ -64,6 +65,8 @@ final class ClusterRun implements Fleet {
     private final Journal.OfRun journal;
     private final Object inputs = new Object();
     private volatile boolean replaying;
+    private final RunListener recorder;
+    private boolean isRecorded;
 
     private final List<RunEvent> events = new ArrayList<>();
     private final Set<Integer> finishedStages = ConcurrentHashMap.newKeySet();
@@ -96,9 +99,14 @@ final class ClusterRun implements Fleet {
         List<String> staying();
     }
 
-    /** @param journal keeps what it depends on; null for none */
-    ClusterRun(Submission submission, Workers workers, Journal.OfRun journal, InstantSource clock) {
+    /**
+     * @param journal keeps what it depends on; null for none
+     * @param recorder is told what happens, but for what is done once more from the journal
+     */
+    ClusterRun(
+            Submission submission, Workers workers, Journal.OfRun journal, InstantSource clock, RunListener recorder) {
         this.journal = journal;
+        this.recorder = recorder;
         this.submission = submission;
         this.plan = PlanCodec.read(submission.plan(), RunPlan.class);
         this.workers = workers;
@@ -356,7 +364,16 @@ final class ClusterRun implements Fleet {
         return plan.plan().stages().get(plan.plan().stages().size() - 1);
     }
 
+    /** What is held is made as soon as it is; that it is kept for a while is not part of its run. */
+    private void record(RunEvent event) {
+        if (!replaying && !isRecorded) {
+            isRecorded = event instanceof RunEvent.RunEnded;
+            recorder.happened(event);
+        }
+    }
+
     private synchronized void happened(RunEvent event) {
+        record(event);
         if (!(event instanceof RunEvent.RunStarted)) {
             events.add(event);
         }
@@ -366,7 +383,10 @@ final class ClusterRun implements Fleet {
                 finishedStages.add(e.stage());
                 if (e.stage() == lastStage().id() && hasResult()) {
                     state = submission.held() ? RunState.HELD : RunState.RESULT_READY;
-                    totals = submission.held() ? heldTotals() : totals;
+                    if (submission.held()) {
+                        totals = heldTotals();
+                        record(new RunEvent.RunEnded(clock.millis(), "done", null, totals.rows(), totals.bytes(), 0));
+                    }
                 }
             }
             case RunEvent.StageReopened e -> {

@@ -74,6 +74,7 @@ public final class Coordinator implements AutoCloseable {
      * @param clientPatienceMillis the run of a client that is not heard of for so long is cancelled
      * @param lonelyMillis a run fails when there was no worker for so long
      * @param journal the folder from which it goes on after a restart; null for none
+     * @param pages keeps what happens in runs, and shows it to browsers; null for none
      */
     public record Config(
             String host,
@@ -83,7 +84,8 @@ public final class Coordinator implements AutoCloseable {
             long workerPatienceMillis,
             long clientPatienceMillis,
             long lonelyMillis,
-            Path journal) {
+            Path journal,
+            RunPages pages) {
 
         /** Patience of ten seconds with workers, of thirty with clients, and two minutes without any worker. */
         public Config(String host, int port, ClusterAccess access) {
@@ -99,19 +101,41 @@ public final class Coordinator implements AutoCloseable {
                 long clientPatienceMillis,
                 long lonelyMillis,
                 Path journal) {
-            this(host, null, port, access, workerPatienceMillis, clientPatienceMillis, lonelyMillis, journal);
+            this(host, null, port, access, workerPatienceMillis, clientPatienceMillis, lonelyMillis, journal, null);
         }
 
         /** The same under another name. */
         public Config withAdvertised(String name) {
             return new Config(
-                    host, name, port, access, workerPatienceMillis, clientPatienceMillis, lonelyMillis, journal);
+                    host, name, port, access, workerPatienceMillis, clientPatienceMillis, lonelyMillis, journal, pages);
         }
 
         /** The same with a journal in a folder. */
         public Config withJournal(Path folder) {
             return new Config(
-                    host, advertised, port, access, workerPatienceMillis, clientPatienceMillis, lonelyMillis, folder);
+                    host,
+                    advertised,
+                    port,
+                    access,
+                    workerPatienceMillis,
+                    clientPatienceMillis,
+                    lonelyMillis,
+                    folder,
+                    pages);
+        }
+
+        /** The same with pages for browsers. */
+        public Config withPages(RunPages shown) {
+            return new Config(
+                    host,
+                    advertised,
+                    port,
+                    access,
+                    workerPatienceMillis,
+                    clientPatienceMillis,
+                    lonelyMillis,
+                    journal,
+                    shown);
         }
     }
 
@@ -159,6 +183,8 @@ public final class Coordinator implements AutoCloseable {
         files.routes(http);
         runs.routes(http);
         jobs.routes(http);
+        new PageDesk(config.pages(), config.access(), clock, () -> new PageDesk.Cluster(workerViews(), jobViews()))
+                .routes(http);
     }
 
     /** Brings jobs and runs of the journal to where they were, with the workers that they had. */

@@ -28,6 +28,7 @@ import org.unimeros.cluster.wire.Messages.WantedCopies;
 import org.unimeros.cluster.wire.Order;
 import org.unimeros.cluster.wire.Version;
 import org.unimeros.engine.error.ResourceFailure;
+import org.unimeros.engine.run.RunListener;
 
 /** The runs of a coordinator: what clients, and the workers of runs, ask of them. Thread-safe. */
 final class RunDesk {
@@ -102,6 +103,15 @@ final class RunDesk {
         http.on("POST", "/v1/runs/{run}/cancel", this::cancel);
     }
 
+    private ClusterRun run(Submission submission, boolean goesOn) {
+        RunListener recorder = config.pages() == null
+                ? event -> {
+                    // nobody looks
+                }
+                : config.pages().recorder(submission.id(), goesOn);
+        return new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock, recorder);
+    }
+
     private Journal.OfRun journalOf(String run) {
         return journal == null ? null : journal.of(run);
     }
@@ -123,7 +133,7 @@ final class RunDesk {
     }
 
     private void restore(Submission submission, List<RunInput> inputs, Map<String, Offer> had) {
-        ClusterRun run = new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock);
+        ClusterRun run = run(submission, true);
         runs.put(run.id(), run);
         Map<String, RunInput.WorkerJoined> joined = run.replay(inputs);
         if (!run.isEnded()) {
@@ -178,7 +188,7 @@ final class RunDesk {
             call.answer(ended);
             return;
         }
-        ClusterRun run = new ClusterRun(submission, new Orders(), journalOf(submission.id()), clock);
+        ClusterRun run = run(submission, false);
         // A submission that is repeated because its answer was lost is the same run.
         ClusterRun known = runs.putIfAbsent(submission.id(), run);
         if (known == null && submission.job() != null) {

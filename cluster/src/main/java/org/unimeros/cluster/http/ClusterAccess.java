@@ -4,10 +4,15 @@ import java.net.URI;
 import java.net.URISyntaxException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.security.GeneralSecurityException;
 import java.security.MessageDigest;
 import java.security.SecureRandom;
 import java.util.HexFormat;
 import java.util.Map;
+import java.util.regex.Pattern;
+import javax.crypto.Mac;
+import javax.crypto.spec.SecretKeySpec;
+import org.unimeros.engine.error.InternalFault;
 import org.unimeros.engine.error.UserMistake;
 
 /**
@@ -23,6 +28,8 @@ public final class ClusterAccess {
 
     static final int LEAST_LENGTH = 16;
     private static final String SCHEME = "Bearer ";
+    private static final String SIGNATURE = "HmacSHA256";
+    private static final Pattern PASS = Pattern.compile("[0-9a-f]{1,15}\\.[0-9a-f]{64}");
 
     private final String key;
     private final Tls tls;
@@ -151,6 +158,35 @@ public final class ClusterAccess {
         }
         return MessageDigest.isEqual(
                 header.getBytes(StandardCharsets.UTF_8), (SCHEME + key).getBytes(StandardCharsets.UTF_8));
+    }
+
+    /** A pass for pages, which counts until a time; it does not tell the key. */
+    public String pass(long untilMillis) {
+        return Long.toHexString(untilMillis) + "." + HexFormat.of().formatHex(sign("pages until " + untilMillis));
+    }
+
+    /** Whether a pass counts at a time; where there is no key, everybody needs none. */
+    public boolean admits(String pass, long nowMillis) {
+        if (key == null) {
+            return true;
+        }
+        if (pass == null || !PASS.matcher(pass).matches()) {
+            return false;
+        }
+        long until = Long.parseLong(pass.substring(0, pass.indexOf('.')), 16);
+        return until > nowMillis
+                && MessageDigest.isEqual(
+                        pass.getBytes(StandardCharsets.UTF_8), pass(until).getBytes(StandardCharsets.UTF_8));
+    }
+
+    private byte[] sign(String text) {
+        try {
+            Mac mac = Mac.getInstance(SIGNATURE);
+            mac.init(new SecretKeySpec(key.getBytes(StandardCharsets.UTF_8), SIGNATURE));
+            return mac.doFinal(text.getBytes(StandardCharsets.UTF_8));
+        } catch (GeneralSecurityException e) {
+            throw new InternalFault("every JDK has " + SIGNATURE, e);
+        }
     }
 
     @Override

@@ -6,6 +6,7 @@ import java.io.OutputStream;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
 import java.nio.ByteBuffer;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -18,6 +19,7 @@ import java.util.concurrent.Executors;
 import java.util.logging.Level;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import org.eclipse.jetty.http.HttpCookie;
 import org.eclipse.jetty.http.HttpHeader;
 import org.eclipse.jetty.http.HttpVersion;
 import org.eclipse.jetty.io.Content;
@@ -221,13 +223,16 @@ public final class HttpService implements AutoCloseable {
         private final Map<String, String> parameters;
         private final long patienceMillis;
         private final BodyBudget.Share memory;
+        private final ClusterAccess access;
 
         private Call(
                 Request request,
                 Response response,
                 Map<String, String> parameters,
                 long patienceMillis,
-                BodyBudget.Share memory) {
+                BodyBudget.Share memory,
+                ClusterAccess access) {
+            this.access = access;
             this.memory = memory;
             this.patienceMillis = patienceMillis;
             this.request = request;
@@ -261,12 +266,72 @@ public final class HttpService implements AutoCloseable {
             return parameter(name) != null;
         }
 
-        private String parameter(String name) {
+        /** A parameter of the query, or null. */
+        public String parameter(String name) {
             try {
                 return Request.extractQueryParameters(request).getValue(name);
             } catch (RuntimeException e) {
                 throw new HttpProblem(400, "the parameters behind ? are not well formed: " + e.getMessage());
             }
+        }
+
+        /** What stands behind the question mark, or null. */
+        public String query() {
+            return request.getHttpURI().getQuery();
+        }
+
+        /** Whether the request carries the cluster key; without a key every one does. */
+        public boolean hasKey() {
+            return access.matches(request.getHeaders().get(HttpHeader.AUTHORIZATION));
+        }
+
+        /** The port that the request came to. */
+        public int port() {
+            return Request.getLocalPort(request);
+        }
+
+        /** The value of a cookie, or null. */
+        public String cookie(String name) {
+            return Request.getCookies(request).stream()
+                    .filter(cookie -> cookie.getName().equals(name))
+                    .map(HttpCookie::getValue)
+                    .findFirst()
+                    .orElse(null);
+        }
+
+        /** Has the browser send a value with what its user asks for here, and with nothing that pages of other places ask for. */
+        public void setCookie(String name, String value, long seconds) {
+            HttpCookie cookie = HttpCookie.build(name, value)
+                    .path("/")
+                    .maxAge(seconds)
+                    .httpOnly(true)
+                    .secure(request.isSecure())
+                    .sameSite(HttpCookie.SameSite.STRICT)
+                    .build();
+            Response.addCookie(response, cookie);
+        }
+
+        /** Answers that what is wanted is at another path. */
+        public void redirect(String path) {
+            response.setStatus(303);
+            response.getHeaders().put(HttpHeader.LOCATION, path);
+            forBrowsers();
+        }
+
+        /** Answers a browser, which is to keep nothing and to tell nobody from where it comes. */
+        public void page(int status, String type, String text) throws IOException {
+            response.setStatus(status);
+            forBrowsers();
+            if (status != 204) {
+                answer(type + "; charset=utf-8", text.getBytes(StandardCharsets.UTF_8));
+            }
+        }
+
+        private void forBrowsers() {
+            response.getHeaders().put(HttpHeader.CACHE_CONTROL, "no-store");
+            response.getHeaders().put("Referrer-Policy", "no-referrer");
+            response.getHeaders().put("X-Content-Type-Options", "nosniff");
+            response.getHeaders().put("X-Frame-Options", "DENY");
         }
 
         /** The body, as far as it may be. */
@@ -372,7 +437,7 @@ public final class HttpService implements AutoCloseable {
         public boolean handle(Request request, Response response, Callback callback) {
             Map<String, String> parameters = new TreeMap<>();
             BodyBudget.Share memory = bodies.share();
-            Call call = new Call(request, response, parameters, patienceMillis, memory);
+            Call call = new Call(request, response, parameters, patienceMillis, memory, access);
             try {
                 try {
                     boolean hasBody =

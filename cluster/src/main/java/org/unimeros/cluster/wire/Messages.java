@@ -133,6 +133,9 @@ public final class Messages {
      */
     public record CopySource(String url, boolean hands) {}
 
+    /** Where a browser opens the pages of a coordinator. */
+    public record PageLink(String path) {}
+
     /** Lines that an attempt wrote to its standard output or error output. */
     public record Print(String run, AttemptId attempt, List<String> lines) {}
 

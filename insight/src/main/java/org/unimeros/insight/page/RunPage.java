@@ -75,9 +75,14 @@ public final class RunPage {
         return page(data).replaceFirst("<body>", "<body data-live=\"" + run + "/data\">");
     }
 
-    /** The list of runs, which asks for them itself. */
-    static String list() {
+    /**
+     * The list of runs, which asks for them itself.
+     *
+     * @param hasCluster whether it asks for workers and jobs as well
+     */
+    static String list(boolean hasCluster) {
         return resource("list.html")
+                .replace("<body>", hasCluster ? "<body data-cluster>" : "<body>")
                 .replace("/*style*/", resource("page.css"))
                 .replace("/*library*/", resource(LIBRARY))
                 .replace("/*scripts*/", resource("list.js"));
@@ -102,6 +107,6 @@ public final class RunPage {
      * @throws org.unimeros.engine.error.ResourceFailure when that is not possible
      */
     public void write(Path file) {
-        WholeFile.write(file, html.getBytes(StandardCharsets.UTF_8));
+        WholeFile.writeForOwner(file, html.getBytes(StandardCharsets.UTF_8));
     }
 }

@@ -6,6 +6,9 @@
  * stages and steps did, {@code PageAttempts} every attempt in columns, {@code PageLog} what happened in sentences. {@code TimeUse} divides the time of
  * an attempt.
  *
+ * <p>{@link org.unimeros.insight.page.PageSite} is what browsers get to see of a folder of records; {@link org.unimeros.insight.page.PageServer} serves it
+ * on this machine, and a coordinator does on its port.
+ *
  * <p>All computing is done here; the scripts only draw. Of runs with very many attempts, those that follow each other in a slot are put together
  * ({@code PageAttempts}), so that the page stays small; the slowest of each stage, those that failed, and those that findings are about stay by
  * themselves.

@@ -39,6 +39,29 @@ function row(run, all) {
   return tr;
 }
 
+/** What a coordinator has: workers and jobs, above the runs. */
+function showCluster({ workers, jobs }) {
+  const table = (id, rows) => byId(id).querySelector('tbody').replaceChildren(...rows.map(cells => {
+    const tr = document.createElement('tr');
+    cells.forEach(([text, kind]) => { const td = tr.insertCell(); td.className = kind || ''; td.append(...[].concat(text)); });
+    return tr;
+  }));
+  const slots = d3.sum(workers, w => w.slots), busy = d3.sum(workers, w => w.running);
+  byId('cluster').hidden = false;
+  byId('name').textContent = 'Cluster';
+  byId('capacity').textContent = workers.length === 0
+    ? 'There is no worker; runs wait for one.'
+    : (workers.length === 1 ? '1 worker' : count(workers.length) + ' workers') + ', ' + count(busy) + ' of ' + (slots === 1 ? '1 slot' : count(slots) + ' slots') + ' in use';
+  byId('workers').hidden = workers.length === 0;
+  table('workers', workers.map(w => [[w.worker], [w.state], [count(w.running) + ' of ' + count(w.slots), 'number'], [new Date(w.joinedAt).toLocaleString()],
+    [w.host ? w.host + ', process ' + w.pid : ''], [w.url, 'what']]));
+  byId('jobs').hidden = byId('jobsheading').hidden = jobs.length === 0;
+  table('jobs', jobs.toReversed().map(j => [[j.id], [j.state.toLowerCase(), j.state === 'FAILED' ? 'look' : ''],
+    [j.startedAt ? duration((j.endedAt || Date.now()) - j.startedAt) : '', 'number'],
+    [j.runs.flatMap((run, i) => [i === 0 ? '' : ' ', Object.assign(document.createElement('a'), { href: 'run/' + run, textContent: i + 1, title: run })]), 'number'],
+    [j.place || ''], [j.name + (j.message ? ': ' + j.message : ''), 'what']]));
+}
+
 let last = [];
 
 function show() {
@@ -56,6 +79,7 @@ async function ask() {
     last = await answer.json();
     byId('when').textContent = last.length === 1 ? '1 run' : count(last.length) + ' runs';
     show();
+    if (document.body.dataset.cluster !== undefined) showCluster(await (await fetch('cluster')).json());
   } catch (e) {
     byId('when').textContent = 'not up to date: whoever served this page does not answer';
   }

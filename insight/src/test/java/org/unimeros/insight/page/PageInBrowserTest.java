@@ -5,6 +5,10 @@ import static org.junit.jupiter.api.Assertions.assertFalse;
 import static org.junit.jupiter.api.Assertions.assertNotEquals;
 import static org.junit.jupiter.api.Assertions.assertTrue;
 
+import com.sun.net.httpserver.HttpServer;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
@@ -67,6 +71,45 @@ class PageInBrowserTest {
         assertTrue(browser.text("#findings").contains("divide by one more column"), browser.text("#findings"));
         assertTrue(browser.text("#workers").contains("not heard of for 3 s"));
         assertTrue(browser.text("#partlist").contains("'S17'"));
+    }
+
+    @Test
+    void theListOfAClusterShowsItsWorkersAndJobs() throws Exception {
+        Path records = Files.createDirectories(folder.resolve("cluster"));
+        PageRuns.record(PageRuns.healthy(), true, records.resolve("r-7.jsonl"));
+        PageSite site = new PageSite(new RunFolder(records), Map.of(), true);
+        String cluster = """
+                {"workers": [{"worker": "w1", "state": "ready", "slots": 4, "running": 3, "host": "sorter", "pid": 7, "joinedAt": 1,
+                              "url": "http://sorter:7421"}],
+                 "jobs": [{"id": "job-1", "name": "<b id='evil'>totals</b>", "state": "FAILED", "place": "w1", "runs": ["r-7"],
+                           "message": "exit code 3", "startedAt": 1000, "endedAt": 4000}]}
+                """;
+        HttpServer server = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
+        server.createContext("/", call -> {
+            String what = call.getRequestURI().getPath().substring(1);
+            PageSite.Answer answer = what.equals("cluster")
+                    ? new PageSite.Answer(200, "application/json", cluster)
+                    : site.get(what, call.getRequestURI().getQuery());
+            byte[] body = answer.text().getBytes(StandardCharsets.UTF_8);
+            call.getResponseHeaders().set("Content-Type", answer.type() + "; charset=utf-8");
+            call.sendResponseHeaders(answer.status(), body.length == 0 ? -1 : body.length);
+            call.getResponseBody().write(body);
+            call.close();
+        });
+        server.start();
+        try {
+            browser.open("http://127.0.0.1:" + server.getAddress().getPort() + "/");
+            browser.await("document.querySelectorAll('#jobs tbody tr').length === 1");
+            assertEquals("1 worker, 3 of 4 slots in use", browser.text("#capacity"));
+            String jobs = browser.text("#jobs");
+            assertTrue(
+                    jobs.contains("failed") && jobs.contains("3.0 s") && jobs.contains("totals</b>: exit code 3"),
+                    jobs);
+            assertTrue(browser.text("#workers").contains("sorter, process 7"), browser.text("#workers"));
+            assertEquals("0", browser.eval("document.querySelectorAll('#evil').length"));
+        } finally {
+            server.stop(0);
+        }
     }
 
     @Test
