@@ -301,7 +301,7 @@ public final class Rows {
         return engine.execution().write(plan, title, options.spec(location, engine.formats(), engine.settings()));
     }
 
-    /** The plan by which the rows would be computed: its stages from the last to the first, with sizes and reasons. */
+    /** The plan by which the rows would be computed: as data flows, with sizes and reasons. */
     public String explain() {
         return engine.execution().explain(plan);
     }

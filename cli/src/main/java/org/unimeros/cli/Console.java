@@ -43,7 +43,7 @@ final class Console {
     }
 
     void error(String message) {
-        note("unimeros: " + asOptions(message));
+        note(terminal.errColours().error("unimeros:") + " " + asOptions(message));
     }
 
     /** What a program is told of a setting is an option here. */
@@ -72,7 +72,7 @@ final class Console {
     /** A warning, once however often it is given. */
     void warning(String message) {
         if (warned.add(message)) {
-            note("warning: " + asOptions(message));
+            note(terminal.errColours().warning("warning:") + " " + asOptions(message));
         }
     }
 

@@ -1,6 +1,7 @@
 package org.unimeros.cli;
 
 import java.nio.file.Path;
+import java.util.Optional;
 import org.unimeros.Engine;
 import org.unimeros.Result;
 import org.unimeros.Rows;
@@ -14,8 +15,8 @@ import picocli.CommandLine.Option;
 @Command(
         name = "explain",
         description =
-                "Shows how a query would be computed, or how a run was: stages from the last to the first, what is"
-                        + " skipped, and why joins are done as they are.",
+                "Shows how a query would be computed, or how a run was, from top to bottom as data flows: stages, their steps,"
+                        + " what is skipped, and why joins are done as they are.",
         mixinStandardHelpOptions = true,
         footerHeading = "%nExamples:%n",
         footer = {
@@ -46,19 +47,29 @@ final class ExplainCommand extends ConsoleCommand {
                 throw new UserMistake("give a query or a record, not both");
             }
             RunFolder runs = new RunFolder(Path.of(options.settings(console).get("runs.folder")));
-            console.out()
-                    .print(Console.asOptions(RunRecord.read(runs.find(record)).print()));
+            print(RunRecord.read(runs.find(record)));
             return ExitCode.DONE;
         }
         try (Engine engine = options.open(console)) {
             Rows rows = engine.sql(query.text());
             if (execute) {
                 Result result = rows.fetch();
-                console.out().print(Console.asOptions(result.run().explain()));
+                Optional<Path> kept = result.run().record();
+                print(
+                        RunRecord.read(
+                                kept.orElseThrow(
+                                        () -> new UserMistake(
+                                                "what happened is read from the record of the run, and runs keep none, since runs.folder is empty"))));
             } else {
-                console.out().print(rows.explain());
+                console.out().print(console.terminal().outColours().plan(rows.explain()));
             }
             return ExitCode.DONE;
         }
+    }
+
+    private void print(RunRecord of) {
+        Terminal terminal = console.terminal();
+        String text = terminal.outIsTerminal() ? of.print(terminal.columns()) : of.print();
+        console.out().print(terminal.outColours().plan(Console.asOptions(text)));
     }
 }

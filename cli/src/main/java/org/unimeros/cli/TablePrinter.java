@@ -36,13 +36,13 @@ final class TablePrinter {
     static void aligned(Result result, PrintWriter out, Terminal terminal) {
         Schema schema = result.schema();
         int[] widths = widths(result, terminal);
-        print(schema.names(), widths, schema, out);
+        out.println(terminal.outColours().heading(line(schema.names(), widths, schema)));
         StringBuilder rule = new StringBuilder();
         for (int width : widths) {
             rule.append(rule.isEmpty() ? "" : GAP).append("-".repeat(width));
         }
         out.println(rule);
-        result.rows().forEach(row -> print(cells(row, schema), widths, schema, out));
+        result.rows().forEach(row -> out.println(line(cells(row, schema), widths, schema)));
     }
 
     /** Lines of text under headings, each column as wide as it must be. */
@@ -53,13 +53,13 @@ final class TablePrinter {
                 widths[c] = Math.max(widths[c], length(line.get(c)));
             }
         }
-        line(headings, widths, console.out());
+        console.out().println(console.terminal().outColours().heading(line(headings, widths)));
         List<String> rules = new ArrayList<>();
         for (int width : widths) {
             rules.add("-".repeat(width));
         }
-        line(rules, widths, console.out());
-        lines.forEach(cells -> line(cells, widths, console.out()));
+        console.out().println(line(rules, widths));
+        lines.forEach(cells -> console.out().println(line(cells, widths)));
         console.out().flush();
     }
 
@@ -89,12 +89,12 @@ final class TablePrinter {
                 .toList();
     }
 
-    private static void line(List<String> cells, int[] widths, PrintWriter out) {
+    private static String line(List<String> cells, int[] widths) {
         StringBuilder text = new StringBuilder();
         for (int c = 0; c < widths.length; c++) {
             text.append(c == 0 ? "" : GAP).append(cells.get(c)).append(" ".repeat(widths[c] - length(cells.get(c))));
         }
-        out.println(text.toString().stripTrailing());
+        return text.toString().stripTrailing();
     }
 
     private static List<String> cells(Result.Row row, Schema schema) {
@@ -154,7 +154,7 @@ final class TablePrinter {
         return text.codePointCount(0, text.length());
     }
 
-    private static void print(List<String> line, int[] widths, Schema schema, PrintWriter out) {
+    private static String line(List<String> line, int[] widths, Schema schema) {
         StringBuilder text = new StringBuilder();
         for (int c = 0; c < widths.length; c++) {
             String cell = cut(line.get(c), widths[c]);
@@ -162,7 +162,7 @@ final class TablePrinter {
             boolean right = schema.field(c).type().isNumeric();
             text.append(c == 0 ? "" : GAP).append(right ? padding + cell : cell + padding);
         }
-        out.println(text.toString().stripTrailing());
+        return text.toString().stripTrailing();
     }
 
     private static String cut(String text, int width) {

@@ -11,14 +11,25 @@ import java.util.Map;
  * @param errIsTerminal whether progress can be shown
  * @param columns the width of the screen
  * @param isPlain whether it shows no other characters than those of ASCII
+ * @param hasColours whether it shows colours, and its user wants them
  */
-record Terminal(boolean outIsTerminal, boolean errIsTerminal, int columns, boolean isPlain) {
+record Terminal(boolean outIsTerminal, boolean errIsTerminal, int columns, boolean isPlain, boolean hasColours) {
 
     static final Terminal NONE = new Terminal(false, false, 100);
 
-    /** A screen that shows all characters. */
+    /** A screen that shows all characters, without colours. */
     Terminal(boolean outIsTerminal, boolean errIsTerminal, int columns) {
-        this(outIsTerminal, errIsTerminal, columns, false);
+        this(outIsTerminal, errIsTerminal, columns, false, false);
+    }
+
+    /** How results are marked. */
+    Colours outColours() {
+        return new Colours(outIsTerminal && hasColours);
+    }
+
+    /** How what stands beside results is marked. */
+    Colours errColours() {
+        return new Colours(errIsTerminal && hasColours);
     }
 
     /** From what the launcher found out: {@code UNIMEROS_TERMINAL} holds "out", "err" and the columns. */
@@ -31,7 +42,11 @@ record Terminal(boolean outIsTerminal, boolean errIsTerminal, int columns, boole
             }
         }
         return new Terminal(
-                known.contains("out"), known.contains("err"), columns, known.contains("out") && isPlain(environment));
+                known.contains("out"),
+                known.contains("err"),
+                columns,
+                known.contains("out") && isPlain(environment),
+                Colours.areWanted(environment));
     }
 
     /** What is said first of these counts, as for all programs of a terminal; a pipe takes every character. */

@@ -387,7 +387,12 @@ class CommandTest {
                         .matches("(?s).*scan scans \\[kind, day, hour\\]: [1-9] files?, .*; skipped \\d{3} files.*"),
                 before.out());
         Result after = onData("explain", sql, "--execute");
-        assertTrue(after.out().contains("of task time") && after.out().contains("done in"), after.out());
+        assertTrue(after.out().contains("% of all task time") && after.out().contains("done in"), after.out());
+        assertTrue(after.out().indexOf("  scan scans") < after.out().indexOf("  result  -> "), after.out());
+        assertFalse(after.out().contains(" 0 ms"), after.out());
+        Result none = onData("explain", sql, "--execute", "--set", "runs.folder=");
+        assertEquals(ExitCode.USER_MISTAKE, none.code(), none.out());
+        assertTrue(none.err().contains("runs keep none, since runs.folder is empty"), none.err());
         Result last = run("explain", "--record", "last");
         assertEquals(0, last.code(), last.err());
         assertTrue(last.out().contains("record: "), last.out());
@@ -539,7 +544,7 @@ class CommandTest {
         assertTrue(drawn.startsWith("shippers by tier\n\n"), drawn);
         assertTrue(drawn.lines().allMatch(line -> line.codePointCount(0, line.length()) <= 60), drawn);
         assertTrue(drawn.contains("│██"), drawn);
-        String plain = run(new Terminal(true, false, 60, true), with(query, "--chart", "bar"))
+        String plain = run(new Terminal(true, false, 60, true, false), with(query, "--chart", "bar"))
                 .out();
         assertTrue(plain.contains("|##") && plain.chars().allMatch(c -> c < 128), plain);
 

@@ -96,10 +96,34 @@ class ConsoleTest {
                 new Terminal(true, true, 132),
                 Terminal.of(Map.of("UNIMEROS_TERMINAL", " out err 132", "LC_ALL", "", "LANG", "en_GB.UTF-8")));
         assertEquals(
-                new Terminal(true, true, 132, true),
-                Terminal.of(Map.of("UNIMEROS_TERMINAL", " out err 132", "LC_CTYPE", "C", "LANG", "en_GB.UTF-8")));
+                new Terminal(true, true, 132, true, true),
+                Terminal.of(Map.of("UNIMEROS_TERMINAL", " out err 132", "LC_CTYPE", "C", "LANG", "en_GB.UTF-8", "TERM", "xterm")));
         assertEquals(new Terminal(false, true, 80), Terminal.of(Map.of("UNIMEROS_TERMINAL", "err 80")));
         assertEquals(Terminal.NONE, Terminal.of(Map.of()));
+    }
+
+    @Test
+    void coloursAreOfTerminalsWhoseUsersWantThem() {
+        Map<String, String> screen = Map.of("UNIMEROS_TERMINAL", "out err 90", "TERM", "xterm", "LANG", "C.UTF-8");
+        String query = "select 1 as n";
+        String marked = Commands.run(Terminal.of(screen), "query", query).out();
+        assertTrue(marked.startsWith("\u001b[1mn\u001b[0m\n-\n1\n"), marked);
+        Commands.Result wrong = Commands.run(Terminal.of(screen), "query", "select m");
+        assertTrue(wrong.err().contains("\u001b[31munimeros:\u001b[0m "), wrong.err());
+        String plan = Commands.run(Terminal.of(screen), "explain", query).out();
+        assertTrue(plan.contains("\u001b[1mstage 1\u001b[0m, expected"), plan);
+        String slow = new Colours(true).plan("  take 3  -> 3 rows, 2.4 s, 83 % of all task time\nwarning: careful\n");
+        assertEquals(
+                "  take 3  -> 3 rows, 2.4 s, \u001b[33m83 % of all task time\u001b[0m\n\u001b[33mwarning:\u001b[0m careful\n",
+                slow);
+        for (Map<String, String> other : List.of(
+                Map.of("UNIMEROS_TERMINAL", "out err 90", "TERM", "xterm", "NO_COLOR", "1"),
+                Map.of("UNIMEROS_TERMINAL", "out err 90", "TERM", "dumb"),
+                Map.of("TERM", "xterm"))) {
+            Terminal terminal = Terminal.of(other);
+            assertFalse(Commands.run(terminal, "explain", query).out().contains("\u001b"), other.toString());
+            assertFalse(Commands.run(terminal, "query", "select m").err().contains("\u001b"), other.toString());
+        }
     }
 
     @Test

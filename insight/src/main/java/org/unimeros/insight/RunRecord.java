@@ -18,14 +18,10 @@ import java.util.stream.Collectors;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UserMistake;
-import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunEventJson;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunProgress;
-import org.unimeros.engine.run.RunProgress.StageProgress;
-import org.unimeros.engine.stage.PlanOutline;
-import org.unimeros.engine.stage.PlanOutline.Role;
 import org.unimeros.engine.stage.Sizes;
 
 /** What a record says of a run. A record that ends early is of a run that is still going on, or was killed. */
@@ -35,6 +31,8 @@ public final class RunRecord {
 
     /** Lines that are read at a time. */
     private static final int CHUNK = 4_096;
+
+    private static final int USUAL_COLUMNS = 120;
 
     private final Path path;
     private final RunProgress progress = new RunProgress();
@@ -166,8 +164,17 @@ public final class RunRecord {
         return progress;
     }
 
-    /** The plan with what really happened: tasks and times of stages; rows, bytes and time of steps. */
+    /** The plan with what really happened, in lines of hardly more than 120 characters. */
     public String print() {
+        return print(USUAL_COLUMNS);
+    }
+
+    /**
+     * The plan with what really happened: tasks and times of stages; rows, bytes and time of steps. Data flows from top to bottom.
+     *
+     * @param columns the width of the screen; figures for which there is no place behind a step stand below it
+     */
+    public String print(int columns) {
         RunProgress p = progress;
         StringBuilder out = new StringBuilder();
         out.append("run ").append(p.run()).append(", ").append(p.state());
@@ -179,7 +186,7 @@ public final class RunRecord {
         out.append('\n').append(p.title().isEmpty() ? "" : p.title() + "\n");
         out.append(p.asked().isEmpty() ? "" : "asked for at " + p.asked() + "\n");
         out.append(p.reason() == null ? "" : "because: " + p.reason() + "\n").append('\n');
-        p.plan().lines().forEach(line -> print(line, out));
+        new PrintedPlan(p, columns).print(out);
         out.append(p.workers() > 0 ? "on " + Sizes.count(p.workers(), "worker") + "\n" : "");
         p.lostWorkers().forEach(l -> out.append(l).append('\n'));
         p.counters()
@@ -193,40 +200,5 @@ public final class RunRecord {
         p.warnings().forEach(w -> out.append("warning: ").append(w).append('\n'));
         out.append("record: ").append(path).append('\n');
         return out.toString();
-    }
-
-    private void print(PlanOutline.Line line, StringBuilder out) {
-        out.append(line.text());
-        if (line.role() == Role.STAGE) {
-            StageProgress stage = progress.stage(line.id());
-            out.append(stage == null ? ": not begun" : ": " + figures(stage)).append('\n');
-            return;
-        }
-        StepMetrics m = line.role() == Role.CONDITION ? null : progress.step(line.id());
-        if (m != null) {
-            String indent =
-                    " ".repeat(line.text().length() - line.text().stripLeading().length() + 4);
-            out.append('\n').append(indent).append("-> ").append(Sizes.count(m.rows(), "row"));
-            out.append(line.role() == Role.STEP ? " in" : line.role() == Role.SOURCE ? " out" : "");
-            out.append(m.bytes() > 0 ? ", " + Sizes.bytes(m.bytes()) : "");
-            out.append(m.spilled() > 0 ? ", spilled " + Sizes.bytes(m.spilled()) : "");
-            out.append(", ").append(Sizes.millis(m.nanos() / 1_000_000)).append(" of task time");
-        }
-        out.append('\n');
-    }
-
-    private static String figures(StageProgress stage) {
-        String tasks = stage.finished() >= stage.tasks()
-                ? Sizes.count(stage.tasks(), "task")
-                : stage.finished() + " of " + Sizes.count(stage.tasks(), "task") + " needed";
-        String time = stage.isFinished() ? ", " + Sizes.millis(stage.millis()) : ", not finished";
-        String slowest = stage.tasks() > 1 ? ", slowest task " + Sizes.millis(stage.slowestMillis()) : "";
-        int more = stage.finished() - stage.tasks();
-        return tasks
-                + time
-                + slowest
-                + (more > 0 ? ", " + more + " done again" : "")
-                + (stage.failed() > 0 ? ", " + stage.failed() + " failed" : "")
-                + (stage.stopped() > 0 ? ", " + Sizes.count(stage.stopped(), "attempt") + " stopped" : "");
     }
 }

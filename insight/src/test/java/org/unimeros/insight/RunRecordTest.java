@@ -112,12 +112,9 @@ class RunRecordTest {
                 from y
 
                 stage 1: 1 of 3 tasks needed, 254 ms, slowest task 250 ms, 1 failed
-                  result
-                      -> 5 rows, 80 B, 0 ms of task time
-                    take 5
-                        -> 100 rows in, spilled 2.0 kB, 0 ms of task time
-                    given rows
-                        -> 100 rows out, 4.0 kB, 3 ms of task time
+                  given rows  -> 100 rows, 4.0 kB, 3 ms, 100 %% of all task time
+                  take 5  -> 5 rows, spilled 2.0 kB
+                  result  -> 5 rows, 80 B
                 warning: careful
                 warning: 2 bad records left out and kept in bad/r1.txt, such as: a.csv:7: broken
                 record: %s
@@ -148,7 +145,7 @@ class RunRecordTest {
         }
         String printed = RunRecord.read(path).print();
         assertTrue(printed.contains("stage 1: 1 task, 281 ms, 1 done again, 1 attempt stopped\n"), printed);
-        assertTrue(printed.contains("-> 100 rows out, 4.0 kB, 3 ms of task time"), printed);
+        assertTrue(printed.contains("-> 100 rows, 4.0 kB, 3 ms, 100 % of all task time"), printed);
         assertTrue(printed.contains("on 2 workers\nworker w2 was lost: not heard of for 10 s\n"), printed);
         assertTrue(Files.readString(path).contains("\"worker\":\"w2\",\"input\":\"a.csv\""), printed);
     }

@@ -81,7 +81,7 @@ public record PhysicalPlan(List<Stage> stages, Schema schema) implements Seriali
         return new PlanOutline.Node(id, kind, text);
     }
 
-    /** The plan as text, with what is expected of each stage. */
+    /** The plan as text, as data flows, with what is expected of each stage. */
     public String print() {
         StringBuilder out = new StringBuilder();
         for (PlanOutline.Line line : outline().lines()) {

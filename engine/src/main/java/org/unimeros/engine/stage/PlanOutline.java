@@ -78,32 +78,50 @@ public record PlanOutline(List<StageOutline> stages) implements Serializable {
         SOURCE
     }
 
-    /** One line of a printed plan; {@code id} is that of a stage, or of a step, output or source. */
-    public record Line(String text, Role role, int id) {}
+    /**
+     * One line of a printed plan.
+     *
+     * @param id that of a stage, or of a step, output or source
+     * @param next the step or output that takes what this one makes; -1 where there is none, or where others add to what it takes
+     */
+    public record Line(String text, Role role, int id, int next) {
 
-    /** The plan, last stage first; within a stage the output first and the source last. */
+        Line(String text, Role role) {
+            this(text, role, -1, -1);
+        }
+    }
+
+    /** The plan as data flows: stages in the order in which they can run, in each the source first and the output last. */
     public List<Line> lines() {
         List<Line> lines = new ArrayList<>();
-        for (StageOutline stage : stages.reversed()) {
-            lines.add(new Line("stage " + stage.id(), Role.STAGE, stage.id()));
-            lines.add(line("  ", stage.output(), Role.OUTPUT));
+        for (StageOutline stage : stages) {
+            lines.add(new Line("stage " + stage.id(), Role.STAGE, stage.id(), -1));
+            boolean isOne = stage.pipelines().size() == 1;
             for (PipelineOutline pipeline : stage.pipelines()) {
-                String indent = stage.pipelines().size() == 1 ? "    " : "  + ";
-                for (String condition : pipeline.conditions()) {
-                    lines.add(new Line(indent + condition, Role.CONDITION, 0));
-                    indent = "    ";
-                }
-                for (Node step : pipeline.steps().reversed()) {
-                    lines.add(line(indent, step, Role.STEP));
-                    indent = "    ";
-                }
-                lines.add(line(indent, pipeline.source(), Role.SOURCE));
+                add(pipeline, isOne ? "  " : "  + ", isOne ? stage.output().id() : -1, lines);
             }
+            lines.add(new Line(
+                    "  " + stage.output().text(), Role.OUTPUT, stage.output().id(), -1));
         }
         return lines;
     }
 
-    private static Line line(String indent, Node node, Role role) {
-        return new Line(indent + node.text(), role, node.id());
+    /** @param first what the first line begins with; the others are as far to the right */
+    private static void add(PipelineOutline pipeline, String first, int output, List<Line> lines) {
+        String indent = first;
+        String others = " ".repeat(first.length());
+        for (String condition : pipeline.conditions()) {
+            lines.add(new Line(indent + condition, Role.CONDITION));
+            indent = others;
+        }
+        Node node = pipeline.source();
+        Role role = Role.SOURCE;
+        for (Node step : pipeline.steps()) {
+            lines.add(new Line(indent + node.text(), role, node.id(), step.id()));
+            indent = others;
+            node = step;
+            role = Role.STEP;
+        }
+        lines.add(new Line(indent + node.text(), role, node.id(), output));
     }
 }
