@@ -6,6 +6,7 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import javax.imageio.ImageIO;
 import org.knowm.xchart.BitmapEncoder;
 import org.knowm.xchart.CategoryChart;
 import org.knowm.xchart.CategoryChartBuilder;
@@ -43,7 +44,7 @@ final class Chart {
         chart.getStyler().setChartBackgroundColor(Color.WHITE);
         chart.getStyler().setYAxisMin(0.0).setYAxisMax(HIGHEST);
         chart.getStyler().setLabelsVisible(false);
-        BitmapEncoder.saveBitmap(chart, png.toString(), BitmapEncoder.BitmapFormat.PNG);
+        ImageIO.write(BitmapEncoder.getBufferedImage(chart), "png", png.toFile());
     }
 
     /** A bar that would leave the picture is cut off at its top. */

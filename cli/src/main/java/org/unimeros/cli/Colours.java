@@ -13,6 +13,9 @@ record Colours(boolean areOn) {
     private static final String BOLD = "1";
     private static final String RED = "31";
     private static final String YELLOW = "33";
+    private static final String GREEN = "32";
+    private static final Pattern FIRST = Pattern.compile("(?m)^-.*$");
+    private static final Pattern SECOND = Pattern.compile("(?m)^\\+.*$");
     private static final Pattern SLOW = Pattern.compile("(?m)\\d+ % of all task time$");
     private static final Pattern STAGE = Pattern.compile("(?m)^stage \\d+");
     private static final Pattern WARNING = Pattern.compile("(?m)^warning:");
@@ -43,6 +46,15 @@ record Colours(boolean areOn) {
         String slow = SLOW.matcher(text).replaceAll(found -> warning(found.group()));
         String stages = STAGE.matcher(slow).replaceAll(found -> heading(found.group()));
         return WARNING.matcher(stages).replaceAll(found -> warning(found.group()));
+    }
+
+    /** Two plans as one: what only the first one has, and what only the second one has. */
+    String difference(String text) {
+        if (!areOn) {
+            return text;
+        }
+        String first = FIRST.matcher(text).replaceAll(found -> error(found.group()));
+        return SECOND.matcher(first).replaceAll(found -> paint(GREEN, found.group()));
     }
 
     private String paint(String code, String text) {

@@ -2,13 +2,16 @@ package org.unimeros.cli;
 
 import com.fasterxml.jackson.core.JsonGenerator;
 import java.io.IOException;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.RunRecord;
 import org.unimeros.insight.diagnosis.Finding;
+import org.unimeros.insight.diagnosis.PlanDifference;
 import org.unimeros.insight.diagnosis.RunComparison;
 import org.unimeros.insight.diagnosis.RunHistory;
+import org.unimeros.insight.page.ComparisonPage;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -20,8 +23,11 @@ import picocli.CommandLine.Parameters;
                 "Puts two runs side by side, from their records: what each took and did, stage by stage, which settings"
                         + " differ, and which findings are gone or new.",
         mixinStandardHelpOptions = true,
-        footerHeading = "%nExample:%n",
-        footer = "  unimeros compare 20310304-091500-7c1a2b last")
+        footerHeading = "%nExamples:%n",
+        footer = {
+            "  unimeros compare 20310304-091500-7c1a2b last",
+            "  unimeros compare 20310304-091500-7c1a2b last --to compared.html"
+        })
 final class CompareCommand extends ConsoleCommand {
 
     @Mixin
@@ -38,13 +44,27 @@ final class CompareCommand extends ConsoleCommand {
             description = "The other run; the last one unless given.")
     String second;
 
+    @Option(
+            names = "--to",
+            paramLabel = "FILE",
+            description = "Makes a page of it: one HTML file that needs no network. What is there is replaced.")
+    Path to;
+
     @Option(names = "--json", description = "Prints a JSON object.")
     boolean json;
 
     @Override
     public Integer call() {
         RunFolder folder = options.folder(console);
-        RunComparison comparison = RunComparison.of(history(folder, first), history(folder, second));
+        RunHistory one = history(folder, first);
+        RunHistory other = history(folder, second);
+        RunComparison comparison = RunComparison.of(one, other);
+        if (to != null) {
+            for (Path record : List.of(folder.find(first), folder.find(second))) {
+                RecordOptions.refuseOver(record, to);
+            }
+            ComparisonPage.of(one, other, comparison).write(to);
+        }
         if (json) {
             console.out().println(json(comparison));
             return ExitCode.DONE;
@@ -58,6 +78,17 @@ final class CompareCommand extends ConsoleCommand {
         TablePrinter.lines(headings, TablePrinter.fitted(headings, lines, console), console);
         show("gone", comparison.gone());
         show("new", comparison.added());
+        if (!comparison.plan().isEmpty()) {
+            console.out().println();
+            console.out().println("their plans, - of the first run only, + of the second only");
+            console.out()
+                    .print(console.terminal()
+                            .outColours()
+                            .difference(comparison.plan().print()));
+        }
+        if (to != null) {
+            console.note("wrote " + to);
+        }
         console.out().flush();
         return ExitCode.DONE;
     }
@@ -83,6 +114,11 @@ final class CompareCommand extends ConsoleCommand {
             lines("settings", c.settings(), g);
             findings("gone", c.gone(), g);
             findings("new", c.added(), g);
+            g.writeArrayFieldStart("plan");
+            for (PlanDifference.Line line : c.plan().lines()) {
+                g.writeString(line.toString());
+            }
+            g.writeEndArray();
             g.writeEndObject();
         });
     }

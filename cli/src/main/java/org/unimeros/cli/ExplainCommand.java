@@ -1,13 +1,16 @@
 package org.unimeros.cli;
 
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Optional;
 import org.unimeros.Engine;
 import org.unimeros.Result;
 import org.unimeros.Rows;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.engine.stage.PlanOutline;
 import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.RunRecord;
+import org.unimeros.insight.diagnosis.PlanDifference;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -21,7 +24,8 @@ import picocli.CommandLine.Option;
         footerHeading = "%nExamples:%n",
         footer = {
             "  unimeros explain --data demo \"select kind, count(*) from scans where day = date '2031-03-02' group by 1\"",
-            "  unimeros explain --record last"
+            "  unimeros explain --record last",
+            "  unimeros explain --data demo \"select count(*) from scans\" --against last"
         })
 final class ExplainCommand extends ConsoleCommand {
 
@@ -40,13 +44,24 @@ final class ExplainCommand extends ConsoleCommand {
             description = "Shows the plan of a run that is over, with what really happened.")
     String record;
 
+    @Option(
+            names = "--against",
+            paramLabel = "QUERY|FILE.sql|RUN",
+            description =
+                    "Shows what differs from the plan of another query, given as text or as a file, or of a run or record:"
+                            + " lines of this plan only behind -, lines of the other only behind +.")
+    String against;
+
     @Override
     public Integer call() {
+        if (record != null && query.isGiven()) {
+            throw new UserMistake("give a query or a record, not both");
+        }
+        if (against != null) {
+            return compare();
+        }
         if (record != null) {
-            if (query.isGiven()) {
-                throw new UserMistake("give a query or a record, not both");
-            }
-            RunFolder runs = new RunFolder(Path.of(options.settings(console).get("runs.folder")));
+            RunFolder runs = runs();
             print(RunRecord.read(runs.find(record)));
             return ExitCode.DONE;
         }
@@ -65,6 +80,44 @@ final class ExplainCommand extends ConsoleCommand {
             }
             return ExitCode.DONE;
         }
+    }
+
+    private RunFolder runs() {
+        return new RunFolder(Path.of(options.settings(console).get("runs.folder")));
+    }
+
+    private int compare() {
+        if (execute) {
+            throw new UserMistake("--against compares plans before they run; for runs use unimeros compare");
+        }
+        try (Engine engine = options.open(console)) {
+            List<String> one = record != null ? ofRun(record) : ofQuery(query.text(), engine);
+            boolean isFile = against.endsWith(".sql");
+            List<String> other = isFile || against.strip().contains(" ")
+                    ? ofQuery(isFile ? SqlOption.read(Path.of(against)) : against, engine)
+                    : ofRun(against);
+            PlanDifference difference = PlanDifference.of(one, other);
+            console.out().print(console.terminal().outColours().difference(difference.print()));
+            if (difference.isEmpty()) {
+                console.note("both plans are the same");
+            }
+            return ExitCode.DONE;
+        }
+    }
+
+    /** Without what is expected of stages, which a record of a run does not say. */
+    private List<String> ofQuery(String sql, Engine engine) {
+        return engine.sql(sql)
+                .explain()
+                .lines()
+                .map(line -> line.replaceFirst("^(stage \\d+), expected.*", "$1"))
+                .toList();
+    }
+
+    private List<String> ofRun(String run) {
+        return RunRecord.read(runs().find(run)).progress().plan().lines().stream()
+                .map(PlanOutline.Line::text)
+                .toList();
     }
 
     private void print(RunRecord of) {

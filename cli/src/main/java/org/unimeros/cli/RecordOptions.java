@@ -3,6 +3,7 @@ package org.unimeros.cli;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import org.unimeros.Settings;
+import org.unimeros.engine.error.UserMistake;
 import org.unimeros.insight.RunFolder;
 import picocli.CommandLine.Option;
 
@@ -14,6 +15,13 @@ final class RecordOptions {
             paramLabel = "DIR",
             description = "The folder of run records; else that of the setting runs.folder.")
     Path runs;
+
+    /** Refuses to write a page over the record that it is made of. */
+    static void refuseOver(Path record, Path page) {
+        if (page.toAbsolutePath().normalize().equals(record.toAbsolutePath().normalize())) {
+            throw new UserMistake("the page would take the place of the record " + record + "; choose another --to");
+        }
+    }
 
     /** Whether a folder is named. */
     boolean isGiven() {

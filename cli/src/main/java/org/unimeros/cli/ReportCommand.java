@@ -5,7 +5,6 @@ import java.io.IOException;
 import java.nio.file.Path;
 import org.unimeros.Settings;
 import org.unimeros.engine.error.ResourceFailure;
-import org.unimeros.engine.error.UserMistake;
 import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.page.RunPage;
 import picocli.CommandLine.Command;
@@ -38,9 +37,7 @@ final class ReportCommand extends ConsoleCommand {
     public Integer call() {
         Path record = of.record(console);
         Path page = to != null ? to : RunFolder.pageOf(record);
-        if (page.toAbsolutePath().normalize().equals(record.toAbsolutePath().normalize())) {
-            throw new UserMistake("the page would take the place of the record " + record + "; choose another --to");
-        }
+        RecordOptions.refuseOver(record, page);
         RunPage.of(record, Settings.defaults().asMap()).write(page);
         console.out().println(page);
         console.out().flush();

@@ -34,8 +34,13 @@ final class SqlOption {
         if (sql == null && file == null) {
             throw new UserMistake("give a query, or a file with it: -f FILE");
         }
+        return sql != null ? sql : read(file);
+    }
+
+    /** The query in a file. */
+    static String read(Path file) {
         try {
-            return sql != null ? sql : Files.readString(file);
+            return Files.readString(file);
         } catch (IOException e) {
             throw new ResourceFailure("cannot read the query from " + file + ": " + e, e);
         }

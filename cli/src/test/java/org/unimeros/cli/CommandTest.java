@@ -288,15 +288,35 @@ class CommandTest {
     }
 
     @Test
-    void twoRunsArePutSideBySide() {
+    void twoRunsArePutSideBySide() throws IOException {
         String folder = root.resolve("compared").toString();
-        onData("query", "select count(*) from parcels", "--set", "runs.folder=" + folder);
+        onData("query", "select service, count(*) from parcels group by service", "--set", "runs.folder=" + folder);
         String first = run("runs", "--runs", folder, "--json").out().substring(8, 30);
-        onData("query", "select count(*) from parcels", "--set", "runs.folder=" + folder, "--set", "shuffle.parts=8");
+        onData(
+                "query",
+                "select service, count(*) from parcels group by service",
+                "--set",
+                "runs.folder=" + folder,
+                "--set",
+                "shuffle.parts=8");
         Result compared = run("compare", first, "--runs", folder);
         assertEquals(0, compared.code(), compared.err());
         assertTrue(compared.out().contains("settings differ: shuffle.parts 32 → 8"), compared.out());
         assertTrue(compared.out().contains("rows read"), compared.out());
+        assertTrue(
+                compared.out().lines().anyMatch(line -> line.matches("- +shuffle by .* into 32 parts")),
+                compared.out());
+        assertTrue(
+                compared.out().lines().anyMatch(line -> line.matches("\\+ +shuffle by .* into 8 parts")),
+                compared.out());
+        Path page = root.resolve("compared.html");
+        Result written = run("compare", first, "--runs", folder, "--to", page.toString());
+        assertEquals(0, written.code(), written.err());
+        assertTrue(Files.readString(page).contains("shuffle.parts"));
+        String record = Path.of(folder, first + ".jsonl").toString();
+        Result over = run("compare", first, "--runs", folder, "--to", record);
+        assertEquals(ExitCode.USER_MISTAKE, over.code(), over.err());
+        assertTrue(over.err().contains("would take the place of the record"), over.err());
         Result json = run("compare", first, "last", "--runs", folder, "--json");
         assertTrue(json.out().contains("{\"what\":\"shuffle.parts\",\"first\":\"32\",\"second\":\"8\"}"), json.out());
         assertEquals(
@@ -387,7 +407,7 @@ class CommandTest {
                         .matches("(?s).*scan scans \\[kind, day, hour\\]: [1-9] files?, .*; skipped \\d{3} files.*"),
                 before.out());
         Result after = onData("explain", sql, "--execute");
-        assertTrue(after.out().contains("% of all task time") && after.out().contains("done in"), after.out());
+        assertTrue(after.out().contains("  result  -> ") && after.out().contains("done in"), after.out());
         assertTrue(after.out().indexOf("  scan scans") < after.out().indexOf("  result  -> "), after.out());
         assertFalse(after.out().contains(" 0 ms"), after.out());
         Result none = onData("explain", sql, "--execute", "--set", "runs.folder=");
@@ -397,6 +417,34 @@ class CommandTest {
         assertEquals(0, last.code(), last.err());
         assertTrue(last.out().contains("record: "), last.out());
         assertEquals(ExitCode.USER_MISTAKE, run("explain", "--record", "never").code());
+    }
+
+    @Test
+    void aPlanIsPutBesideThatOfAnotherQueryOrOfARun() throws IOException {
+        String sql = "select kind, count(*) from scans group by kind";
+        String folder = root.resolve("against").toString();
+        assertEquals(
+                0,
+                onData("query", sql, "--on-bad-record", "skip", "--set", "runs.folder=" + folder)
+                        .code());
+        Result same = onData("explain", sql, "--against", "last", "--set", "runs.folder=" + folder);
+        assertEquals(0, same.code(), same.err());
+        assertEquals("both plans are the same\n", same.err());
+        Path file = root.resolve("other.sql");
+        Files.writeString(file, sql + " limit 3");
+        for (String other : List.of(sql + " limit 3", file.toString())) {
+            Result plans = onData("explain", sql, "--against", other);
+            assertEquals(0, plans.code(), plans.err());
+            assertTrue(plans.out().contains("\n+   take 3\n"), plans.out());
+            assertTrue(plans.out().startsWith("  stage 1\n    scan scans"), plans.out());
+            assertFalse(plans.out().contains("\n- "), plans.out());
+        }
+        assertEquals(
+                ExitCode.USER_MISTAKE,
+                onData("explain", sql, "--against", "never").code());
+        assertEquals(
+                ExitCode.USER_MISTAKE,
+                onData("explain", sql, "--against", "last", "--execute").code());
     }
 
     @Test

@@ -97,7 +97,8 @@ class ConsoleTest {
                 Terminal.of(Map.of("UNIMEROS_TERMINAL", " out err 132", "LC_ALL", "", "LANG", "en_GB.UTF-8")));
         assertEquals(
                 new Terminal(true, true, 132, true, true),
-                Terminal.of(Map.of("UNIMEROS_TERMINAL", " out err 132", "LC_CTYPE", "C", "LANG", "en_GB.UTF-8", "TERM", "xterm")));
+                Terminal.of(Map.of(
+                        "UNIMEROS_TERMINAL", " out err 132", "LC_CTYPE", "C", "LANG", "en_GB.UTF-8", "TERM", "xterm")));
         assertEquals(new Terminal(false, true, 80), Terminal.of(Map.of("UNIMEROS_TERMINAL", "err 80")));
         assertEquals(Terminal.NONE, Terminal.of(Map.of()));
     }

@@ -298,8 +298,14 @@ class StagePlannerTest {
     void aSideThatMayTurnOutSmallIsWaitedFor() {
         Plan join = join(BIG, SMALL, JoinKind.INNER, JoinMethod.AUTOMATIC);
         String plan = stages(join, 10);
-        assertTrue(plan.contains("  + if stage 1 made more than 10 B\n    read parts of stage 2\n    join, shuffled, with stage 1"), plan);
-        assertTrue(plan.contains("  + if stage 1 made at most 10 B\n    scan big [id, kind]: 1 file, 16 kB, 10 splits\n    join, copied, with stage 1"), plan);
+        assertTrue(
+                plan.contains(
+                        "  + if stage 1 made more than 10 B\n    read parts of stage 2\n    join, shuffled, with stage 1"),
+                plan);
+        assertTrue(
+                plan.contains(
+                        "  + if stage 1 made at most 10 B\n    scan big [id, kind]: 1 file, 16 kB, 10 splits\n    join, copied, with stage 1"),
+                plan);
         assertTrue(plan.contains("(it turned out small)"), plan);
         PlanSettings off = new PlanSettings(1 << 20, 10, 8, false, true);
         assertFalse(StagePlanner.forResult(join, off).print().contains("turned out small"));

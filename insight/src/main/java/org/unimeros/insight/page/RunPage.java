@@ -61,11 +61,15 @@ public final class RunPage {
     }
 
     private static String page(String data) {
-        String scripts = SCRIPTS.stream().map(RunPage::resource).collect(Collectors.joining("\n"));
-        return resource("page.html")
+        return assembled("page.html", data, SCRIPTS);
+    }
+
+    /** A page of its pieces in the resources. */
+    static String assembled(String page, String data, List<String> scripts) {
+        return resource(page)
                 .replace("/*style*/", resource("page.css"))
                 .replace("/*library*/", resource(LIBRARY))
-                .replace("/*scripts*/", scripts)
+                .replace("/*scripts*/", scripts.stream().map(RunPage::resource).collect(Collectors.joining("\n")))
                 // A text of the job cannot end the element that it stands in.
                 .replace("/*data*/", data.replace("<", "\\u003c"));
     }

@@ -23,6 +23,8 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.unimeros.insight.RunFolder;
+import org.unimeros.insight.diagnosis.RunComparison;
+import org.unimeros.insight.diagnosis.RunHistory;
 
 /** The page of a run in a real browser, used as a person uses it. */
 class PageInBrowserTest {
@@ -110,6 +112,23 @@ class PageInBrowserTest {
         } finally {
             server.stop(0);
         }
+    }
+
+    @Test
+    void twoRunsStandSideBySide() throws Exception {
+        RunHistory sick = PageRuns.parcels(TITLE).history(true);
+        RunHistory healthy = PageRuns.healthy().history(true);
+        Path file = folder.resolve("compared.html");
+        ComparisonPage.of(sick, healthy, RunComparison.of(sick, healthy)).write(file);
+        for (String theme : List.of("#light", "#dark")) {
+            browser.open(file, theme);
+            assertTrue(browser.text("#sentence").contains("the second run took"), browser.text("#sentence"));
+            assertTrue(browser.text("#findingtable").contains("gone"), browser.text("#findingtable"));
+            assertNotEquals("0", browser.eval("document.querySelectorAll('#plantable td.differs').length"));
+            assertEquals("2", browser.eval("document.querySelectorAll('#use path').length"));
+            assertEquals("0", browser.eval("document.querySelectorAll('#evil').length"));
+        }
+        assertTrue(browser.text("#runs").contains(TITLE), browser.text("#runs"));
     }
 
     @Test
