@@ -1,17 +1,21 @@
 package org.unimeros.cli;
 
 import java.io.PrintWriter;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.function.LongSupplier;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.run.RunEvent;
 import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunProgress;
 import org.unimeros.engine.run.RunProgress.StageProgress;
+import org.unimeros.engine.stage.PlanOutline.StageOutline;
 import org.unimeros.engine.stage.Sizes;
+import org.unimeros.insight.TimeLeft;
 
 /**
- * One line on the terminal that says how far a run is: the stage, its tasks, rows and bytes read, and the time that is
- * left at this pace. Quiet where nobody looks.
+ * One line on the terminal that says how far a run is: its stages and their tasks, workers, rows and bytes read, and the time that is
+ * probably left. Quiet where nobody looks.
  */
 final class Progress implements RunListener {
 
@@ -22,9 +26,6 @@ final class Progress implements RunListener {
     private final Terminal terminal;
     private final LongSupplier clock;
     private RunProgress run = new RunProgress();
-    /** By the clock of this process. */
-    private long stageStart;
-
     private long lastShown;
     private boolean shown;
 
@@ -40,9 +41,6 @@ final class Progress implements RunListener {
             run = new RunProgress();
         }
         run.happened(event);
-        if (event instanceof RunEvent.StageStarted) {
-            stageStart = clock.getAsLong();
-        }
         if (event instanceof RunEvent.RunEnded) {
             clear();
         } else {
@@ -61,22 +59,29 @@ final class Progress implements RunListener {
         if (!isDue()) {
             return;
         }
-        StageProgress stage = run.stage(run.currentStage());
-        int stages = run.plan().stages().size();
-        if (stage != null && run.stagesFinished() < stages) {
-            StepMetrics read = run.read();
-            line(bar(stage.finished(), stage.tasks()) + " stage " + run.currentStage() + " of " + stages + ", "
-                    + stage.finished() + " of " + Sizes.count(stage.tasks(), "task") + ", "
-                    + Sizes.count(read.rows(), "row") + ", " + Sizes.bytes(read.bytes()) + left(stage));
+        List<StageOutline> stages = run.plan().stages();
+        if (run.currentStage() == 0 || run.stagesFinished() == stages.size()) {
+            return;
         }
-    }
-
-    private String left(StageProgress stage) {
-        long passed = clock.getAsLong() - stageStart;
-        // Tasks that are done again are more than there are.
-        int left = Math.max(0, stage.tasks() - stage.finished());
-        boolean tooEarly = stage.finished() == 0 || passed < 500;
-        return tooEarly ? "" : ", " + Sizes.millis(passed * left / stage.finished()) + " left in stage";
+        StepMetrics read = run.read();
+        List<String> parts = new ArrayList<>();
+        parts.add(run.stagesFinished() + " of " + Sizes.count(stages.size(), "stage") + " done");
+        double done = run.stagesFinished();
+        for (StageOutline outline : stages) {
+            StageProgress stage = run.stage(outline.id());
+            if (stage != null && !stage.isFinished() && stage.tasks() > 0) {
+                int running = run.running(outline.id());
+                parts.add("stage " + outline.id() + ": " + stage.finished() + " of "
+                        + Sizes.count(stage.tasks(), "task") + (running > 0 ? " (" + running + " running)" : ""));
+                done += Math.min(1.0, (double) stage.finished() / stage.tasks());
+            }
+        }
+        if (run.workers() > 0) {
+            parts.add(Sizes.count(run.workers() - run.lostWorkers().size(), "worker"));
+        }
+        parts.add(Sizes.count(read.rows(), "row") + ", " + Sizes.bytes(read.bytes()));
+        TimeLeft.millis(run).ifPresent(left -> parts.add("about " + Sizes.millis(left) + " left"));
+        line(bar(Math.round(done * BAR), (long) BAR * stages.size()) + " " + String.join(", ", parts));
     }
 
     private static String bar(long finished, long of) {

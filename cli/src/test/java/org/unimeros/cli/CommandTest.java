@@ -578,7 +578,7 @@ class CommandTest {
         };
         assertFalse(run(query).err().contains("\r"));
         Result seen = run(new Terminal(true, true, 100), query);
-        assertTrue(seen.err().contains("stage ") && seen.err().contains(" tasks"), seen.err());
+        assertTrue(seen.err().contains("stages done, stage 1: ") && seen.err().contains(" tasks"), seen.err());
         assertTrue(seen.err().contains("record: "), seen.err());
     }
 

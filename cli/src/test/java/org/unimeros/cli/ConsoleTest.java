@@ -48,10 +48,13 @@ class ConsoleTest {
     private void play(Progress progress) {
         progress.happened(new RunEvent.RunStarted(0, "r", "t", plan().outline(), Map.of(), 2));
         progress.happened(new RunEvent.StageStarted(0, 1, 4));
+        progress.happened(new RunEvent.AttemptStarted(0, new AttemptId(1, 2, 0), 1, "a.csv"));
         for (int task = 0; task < 2; task++) {
+            AttemptId attempt = new AttemptId(1, task, 0);
+            progress.happened(new RunEvent.AttemptStarted(1000L * task, attempt, 0, "b.csv"));
             clock.addAndGet(1000);
             progress.happened(new RunEvent.AttemptFinished(
-                    0, new AttemptId(1, task, 0), 0, 10, Map.of(1, new StepMetrics(500, 2048, 1)), AttemptUse.NONE));
+                    1000 + 1000L * task, attempt, 0, 10, Map.of(1, new StepMetrics(500, 2048, 1)), AttemptUse.NONE));
         }
     }
 
@@ -62,7 +65,7 @@ class ConsoleTest {
         String line = text.toString().substring(text.toString().lastIndexOf('\r'));
         assertTrue(
                 line.endsWith(
-                        "[==========          ] stage 1 of 1, 2 of 4 tasks, 1,000 rows, 4.0 kB, 2.0 s left in stage"),
+                        "[==========          ] 0 of 1 stage done, stage 1: 2 of 4 tasks (1 running), 1,000 rows, 4.0 kB, about 1.0 s left"),
                 line);
         progress.happened(new RunEvent.RunEnded(0, "done", null, 1, 0, 0));
         assertTrue(text.toString().endsWith("\r\u001b[K"), "the line was not taken away");

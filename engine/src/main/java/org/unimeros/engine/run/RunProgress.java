@@ -28,6 +28,7 @@ public final class RunProgress implements RunListener {
         private long startMillis = -1;
         private long endMillis = -1;
         private long slowestMillis;
+        private long taskMillis;
 
         /** How many tasks it has; those that a limit makes needless are among them. */
         public int tasks() {
@@ -61,6 +62,11 @@ public final class RunProgress implements RunListener {
         public long slowestMillis() {
             return slowestMillis;
         }
+
+        /** How long all attempts that succeeded took together. */
+        public long taskMillis() {
+            return taskMillis;
+        }
     }
 
     private record Task(int stage, int number) {
@@ -90,6 +96,7 @@ public final class RunProgress implements RunListener {
     private final Map<String, Map<String, Long>> counters = new LinkedHashMap<>();
     private int workers;
     private int current;
+    private int mostRunning;
 
     @Override
     public void happened(RunEvent event) {
@@ -106,7 +113,10 @@ public final class RunProgress implements RunListener {
                 stage.tasks = e.tasks();
                 stage.startMillis = e.at();
             }
-            case RunEvent.AttemptStarted e -> attemptStarts.put(e.attempt(), e.at());
+            case RunEvent.AttemptStarted e -> {
+                attemptStarts.put(e.attempt(), e.at());
+                mostRunning = Math.max(mostRunning, attemptStarts.size());
+            }
             case RunEvent.AttemptFinished e -> finished(e);
             case RunEvent.AttemptFailed e -> {
                 attemptStarts.remove(e.attempt());
@@ -151,7 +161,9 @@ public final class RunProgress implements RunListener {
         StageProgress stage = begun(e.attempt().stage());
         stage.finished++;
         Long start = attemptStarts.remove(e.attempt());
-        stage.slowestMillis = Math.max(stage.slowestMillis, start == null ? 0 : e.at() - start);
+        long took = start == null ? 0 : e.at() - start;
+        stage.slowestMillis = Math.max(stage.slowestMillis, took);
+        stage.taskMillis += took;
         if (workers > 0) {
             // What was lost with a worker and made again counts once.
             Map<Integer, StepMetrics> before = taskSteps.put(new Task(e.attempt()), e.steps());
@@ -235,6 +247,18 @@ public final class RunProgress implements RunListener {
     /** The stage of which something was heard last; 0 for none. */
     public int currentStage() {
         return current;
+    }
+
+    /** Attempts of a stage that run. */
+    public int running(int stage) {
+        return (int) attemptStarts.keySet().stream()
+                .filter(attempt -> attempt.stage() == stage)
+                .count();
+    }
+
+    /** How many attempts ran at the same time, at most. */
+    public int mostRunning() {
+        return mostRunning;
     }
 
     /** How many stages are finished. */
