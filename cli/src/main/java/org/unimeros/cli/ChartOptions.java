@@ -4,6 +4,7 @@ import java.nio.file.Path;
 import org.unimeros.Chart;
 import org.unimeros.Result;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.insight.chart.ChartImage;
 import picocli.CommandLine.Option;
 
 /** How rows are drawn. */
@@ -27,6 +28,9 @@ final class ChartOptions {
     void check(OutputOptions output, String to) {
         if (chart != null) {
             form();
+        }
+        if (file != null) {
+            ChartImage.check(file);
         }
         String option = chart != null ? "--chart" : "--chart-to";
         if (to != null && (chart != null || file != null)) {

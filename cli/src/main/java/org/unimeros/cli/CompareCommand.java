@@ -64,6 +64,7 @@ final class CompareCommand extends ConsoleCommand {
                 RecordOptions.refuseOver(record, to);
             }
             ComparisonPage.of(one, other, comparison).write(to);
+            console.note("wrote " + to);
         }
         if (json) {
             console.out().println(json(comparison));
@@ -85,9 +86,6 @@ final class CompareCommand extends ConsoleCommand {
                     .print(console.terminal()
                             .outColours()
                             .difference(comparison.plan().print()));
-        }
-        if (to != null) {
-            console.note("wrote " + to);
         }
         console.out().flush();
         return ExitCode.DONE;

@@ -2,7 +2,6 @@ package org.unimeros.cli;
 
 import java.nio.file.Path;
 import java.util.List;
-import java.util.Optional;
 import org.unimeros.Engine;
 import org.unimeros.Result;
 import org.unimeros.Rows;
@@ -57,6 +56,13 @@ final class ExplainCommand extends ConsoleCommand {
         if (record != null && query.isGiven()) {
             throw new UserMistake("give a query or a record, not both");
         }
+        if (execute && record != null) {
+            throw new UserMistake("--execute computes a query; the run of a record is over");
+        }
+        if (execute && runs().folder().toString().isEmpty()) {
+            throw new UserMistake(
+                    "what happens is read from the record of the run, and runs keep none, since runs.folder is empty");
+        }
         if (against != null) {
             return compare();
         }
@@ -69,12 +75,7 @@ final class ExplainCommand extends ConsoleCommand {
             Rows rows = engine.sql(query.text());
             if (execute) {
                 Result result = rows.fetch();
-                Optional<Path> kept = result.run().record();
-                print(
-                        RunRecord.read(
-                                kept.orElseThrow(
-                                        () -> new UserMistake(
-                                                "what happened is read from the record of the run, and runs keep none, since runs.folder is empty"))));
+                print(RunRecord.read(result.run().record().orElseThrow()));
             } else {
                 console.out().print(console.terminal().outColours().plan(rows.explain()));
             }

@@ -6,6 +6,7 @@ import java.util.Map;
 import org.unimeros.Engine;
 import org.unimeros.Result;
 import org.unimeros.Settings;
+import org.unimeros.code.Program;
 
 /** A job that is slow for one reason, and the same without it. */
 public enum SickJob {
@@ -121,7 +122,31 @@ public enum SickJob {
                         .rows()
                         .summarise("sum(weight) as all")
                         .fetch();
-            });
+            }),
+
+    SLOW_PROGRAM(
+            "slow-program",
+            "own-code",
+            "every line goes through a program and back, for what SQL can say; needs sh and awk",
+            Map.of("split.target", "4MB"),
+            Map.of("split.target", "4MB"),
+            (engine, data, isCured) -> isCured
+                    ? fetch(
+                            engine,
+                            "select count(*) as lengths from (select length(line) as n from dataset('" + data.lines()
+                                    + "', format => 'text') group by length(line)) l")
+                    : engine.read(data.lines(), o -> o.format("text"))
+                            .as(String.class)
+                            .mapReduce(
+                                    String.class,
+                                    String.class,
+                                    Program.shell("awk '{print length($0)}'").mapper())
+                            .reduce(
+                                    String.class,
+                                    Program.shell("cut -f1 | uniq").reducer())
+                            .rows()
+                            .summarise("count(*) as lengths")
+                            .fetch());
 
     /** What is read of a scan by code of the job. */
     public record Weighed(long scan, long weight) {}

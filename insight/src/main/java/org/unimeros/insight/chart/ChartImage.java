@@ -72,6 +72,21 @@ public final class ChartImage {
     private ChartImage() {}
 
     /**
+     * Refuses a file of another kind.
+     *
+     * @throws UserMistake when it is no image that can be made
+     */
+    public static void check(Path file) {
+        if (!has(file, ".png") && !has(file, ".svg")) {
+            throw new UserMistake("an image is a .png or an .svg, not " + file);
+        }
+    }
+
+    private static boolean has(Path file, String ending) {
+        return file.toString().toLowerCase(Locale.ROOT).endsWith(ending);
+    }
+
+    /**
      * The bytes of an image.
      *
      * @param file tells by its ending which kind of image
@@ -79,16 +94,13 @@ public final class ChartImage {
      * @throws ResourceFailure when the machine has no fonts
      */
     public static byte[] draw(ChartData data, Path file) {
-        String name = file.toString().toLowerCase(Locale.ROOT);
-        if (!name.endsWith(".png") && !name.endsWith(".svg")) {
-            throw new UserMistake("an image is a .png or an .svg, not " + file);
-        }
+        check(file);
         if (data.isEmpty()) {
             throw new UserMistake("there are no rows to draw in " + file);
         }
         try {
             Drawing drawing = new Drawing(data);
-            return name.endsWith(".png") ? drawing.png() : drawing.svg();
+            return has(file, ".png") ? drawing.png() : drawing.svg();
         } catch (IOException e) {
             throw new ResourceFailure("cannot draw " + file + ": " + e, e);
         } catch (UserMistake | ResourceFailure e) {

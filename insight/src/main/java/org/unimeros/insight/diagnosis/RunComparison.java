@@ -90,7 +90,7 @@ public record RunComparison(
     /** Before what the second run does with the same rows, where that is something else. */
     private static final String SECOND = " (the second: ";
 
-    /** A stage is named when it makes up this share of the difference. */
+    /** A stage is named when it makes up more than this share of the difference. */
     private static final double MOST = 0.5;
 
     /** What differs less is not explained. */
@@ -192,7 +192,7 @@ public record RunComparison(
         return stages.stream()
                 .filter(pair -> isMuch
                         && Long.signum(pair.differenceMillis()) == Long.signum(difference)
-                        && Math.abs(pair.differenceMillis()) >= MOST * Math.abs(difference))
+                        && Math.abs(pair.differenceMillis()) > MOST * Math.abs(difference))
                 .max(Comparator.comparingLong(pair -> Math.abs(pair.differenceMillis())))
                 .map(pair -> "most of it in the stage “" + pair.does().split(Pattern.quote(SECOND))[0] + "”, "
                         + shown(pair.first()) + " → " + shown(pair.second()));

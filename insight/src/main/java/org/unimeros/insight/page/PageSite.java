@@ -13,7 +13,9 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.unimeros.engine.error.BadData;
+import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.UnimerosException;
+import org.unimeros.engine.stage.Sizes;
 import org.unimeros.insight.RecordTail;
 import org.unimeros.insight.RunFolder;
 import org.unimeros.insight.diagnosis.RunHistory;
@@ -29,6 +31,9 @@ public final class PageSite {
 
     /** Runs that are kept read; of others the record is read again. */
     private static final int KEPT = 4;
+
+    /** A record that is read has at most one part in so many of the memory. */
+    private static final int RECORD_SHARE = 24;
 
     private static final Pattern RUN = Pattern.compile("run/([\\w.-]+?)(/data)?");
     private static final JsonFactory JSON = new JsonFactory();
@@ -131,6 +136,7 @@ public final class PageSite {
     }
 
     private Followed follow(String run) {
+        refuseTooLarge(RunFolder.place(folder.folder(), run));
         synchronized (followed) {
             return followed.computeIfAbsent(run, name -> new Followed(RunFolder.place(folder.folder(), name)));
         }
@@ -158,7 +164,17 @@ public final class PageSite {
         return text.toString();
     }
 
+    /** A run in memory takes a few times what its record takes, and whoever serves pages may be a coordinator. */
+    private static void refuseTooLarge(Path record) {
+        long size = record.toFile().length();
+        if (size > Runtime.getRuntime().maxMemory() / RECORD_SHARE) {
+            throw new ResourceFailure("the record of this run, " + record + ", has " + Sizes.bytes(size)
+                    + ", too many for this process to show it; unimeros report makes a page of it");
+        }
+    }
+
     private RunSummary summary(Path record) {
+        refuseTooLarge(record);
         long modified = record.toFile().lastModified();
         Listed known = listed.get(record);
         if (known == null || known.modified != modified || !known.run.run().isEnded()) {

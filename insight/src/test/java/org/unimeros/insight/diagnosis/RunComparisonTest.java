@@ -12,12 +12,16 @@ import org.unimeros.insight.diagnosis.RunComparison.Line;
 class RunComparisonTest {
 
     private static MadeUpRun run(String files, Task... tasks) {
+        return run(files, tasks, tasks);
+    }
+
+    private static MadeUpRun run(String files, Task[] first, Task[] second) {
         return new MadeUpRun(4)
                 .plan(1, List.of(), "shuffle by depot into 32 parts", "table: scan scans [depot]: " + files)
                 .plan(2, List.of(1), "shuffle by depot into 32 parts", "table: scan scans [depot]: " + files)
                 .plan(3, List.of(1, 2), "result", "parts: read parts of stage 1")
-                .ran(1, tasks)
-                .ran(2, tasks)
+                .ran(1, first)
+                .ran(2, second)
                 .ran(3, new Task(100).node(0, 40, 90));
     }
 
@@ -46,6 +50,15 @@ class RunComparisonTest {
                         + " gone: few-tasks, few-tasks",
                 c.verdict());
         assertEquals(List.of(new Line("split.target", "32MB", "1MB")), c.settings());
+        RunComparison one = RunComparison.of(
+                run("1 file, 8.0 MB, 8 splits", tasks(8, 1_000, 1_000)).history(true),
+                run("1 file, 8.0 MB, 8 splits", tasks(8, 1_000, 1_000), tasks(8, 9_000, 1_000))
+                        .history(true));
+        assertTrue(
+                one.verdict()
+                        .contains(
+                                "most of it in the stage “scan scans [depot] → shuffle by depot into 32 parts (2)”, 2.0 s → 18.0 s"),
+                one.verdict());
         assertEquals(2, c.gone().size());
         assertEquals(List.of(), c.added());
         assertEquals(
@@ -71,16 +84,27 @@ class RunComparisonTest {
     }
 
     @Test
-    void aStageThatOneOfThemHasNotIsShown() {
+    void stagesThatReadTheSameAreMatchedAndAStageThatOneOfThemHasNotIsShown() {
         MadeUpRun copied = new MadeUpRun(4)
                 .plan(1, List.of(), "copy to all tasks", "table: scan scans [depot]: 1 file, 8.0 MB, 8 splits")
                 .ran(1, tasks(8, 1_000, 500));
         RunComparison c = RunComparison.of(
                 run("1 file, 8.0 MB, 8 splits", tasks(8, 1_000, 1_000)).history(true), copied.history(true));
-        assertEquals("-", line(c, "scan scans [depot] → copy to all tasks").first());
+        assertEquals(
+                new Line(
+                        "scan scans [depot] → shuffle by depot into 32 parts (the second: copy to all tasks)",
+                        "2.0 s, 8 tasks",
+                        "2.0 s, 8 tasks"),
+                line(c, "scan scans [depot] → shuffle by depot into 32 parts (the second: copy to all tasks)"));
         assertEquals(
                 "-",
-                line(c, "scan scans [depot] → shuffle by depot into 32 parts").second());
+                line(c, "scan scans [depot] → shuffle by depot into 32 parts (2)")
+                        .second());
+        assertEquals("-", line(c, "result").second());
+        RunComparison back = RunComparison.of(
+                copied.history(true),
+                run("1 file, 8.0 MB, 8 splits", tasks(8, 1_000, 1_000)).history(true));
+        assertEquals("-", line(back, "result").first());
         assertTrue(c.verdict().contains("it read 4,000 rows and not 16,000"), c.verdict());
     }
 
