@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.unimeros.cluster.files.FileRef;
@@ -26,6 +27,7 @@ import org.unimeros.cluster.wire.Messages.Submission;
 import org.unimeros.cluster.wire.PlanCodec;
 import org.unimeros.cluster.wire.RunPlan;
 import org.unimeros.cluster.wire.StageOutputs;
+import org.unimeros.engine.error.Callers;
 import org.unimeros.engine.error.ResourceFailure;
 import org.unimeros.engine.error.RunCancelledException;
 import org.unimeros.engine.error.UnimerosException;
@@ -132,10 +134,13 @@ public final class RemoteRunner implements Runner {
         boolean succeeded = false;
         listener.happened(new RunEvent.RunStarted(clock.millis(), id, title, plan.outline(), shownSettings, 0));
         try {
+            Optional<String> asked = Callers.line();
             byte[] travelling = PlanCodec.write(new RunPlan(plan, settings, badRecords, files.refs()));
             files.refs().forEach(ref -> send(ref, files.path(ref)));
             ask(() -> coordinator.post(
-                    "/v1/runs", new Submission(id, title, shownSettings, travelling, job, held), RunView.class));
+                    "/v1/runs",
+                    new Submission(id, title, shownSettings, travelling, job, held, asked.orElse(null)),
+                    RunView.class));
             RunOutcome outcome = follow(workspace);
             succeeded = true;
             return outcome;

@@ -369,6 +369,9 @@ final class ClusterRun implements Fleet {
         if (!replaying && !isRecorded) {
             isRecorded = event instanceof RunEvent.RunEnded;
             recorder.happened(event);
+            if (event instanceof RunEvent.RunStarted && submission.asked() != null) {
+                recorder.happened(new RunEvent.Asked(event.at(), submission.asked()));
+            }
         }
     }
 

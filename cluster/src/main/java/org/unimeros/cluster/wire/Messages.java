@@ -61,12 +61,19 @@ public final class Messages {
      *
      * @param job the job that it belongs to; null for none
      * @param held whether its rows stay on the workers for repeated questions, until they are released
+     * @param asked the line of the program that asked for it; null for none
      */
     public record Submission(
-            String id, String title, Map<String, String> settings, byte[] plan, String job, boolean held) {
+            String id,
+            String title,
+            Map<String, String> settings,
+            byte[] plan,
+            String job,
+            boolean held,
+            String asked) {
 
         public Submission(String id, String title, Map<String, String> settings, byte[] plan, String job) {
-            this(id, title, settings, plan, job, false);
+            this(id, title, settings, plan, job, false, null);
         }
     }
 

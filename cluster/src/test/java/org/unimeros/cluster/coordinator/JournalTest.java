@@ -61,7 +61,13 @@ class JournalTest {
         return List.of(
                 new Submitted(
                         new Submission(
-                                "r-1", "scans per depot", Map.of("slots", "2"), "plan".getBytes(UTF_8), "j-1", true),
+                                "r-1",
+                                "scans per depot",
+                                Map.of("slots", "2"),
+                                "plan".getBytes(UTF_8),
+                                "j-1",
+                                true,
+                                null),
                         1_930_000_000_000L),
                 new RunInput.WorkerJoined("w1", 2, 1, "http://127.0.0.1:7171"),
                 new RunInput.WorkerLeaving("w1"),

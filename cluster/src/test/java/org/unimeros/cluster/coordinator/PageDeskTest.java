@@ -194,6 +194,7 @@ class PageDeskTest {
         }
         InOrder order = inOrder(recorder);
         order.verify(recorder).happened(any(RunEvent.RunStarted.class));
+        order.verify(recorder).happened(any(RunEvent.Asked.class));
         order.verify(recorder).happened(any(RunEvent.AttemptFinished.class));
         order.verify(recorder).happened(any(RunEvent.RunEnded.class));
         order.verifyNoMoreInteractions();

@@ -9,6 +9,7 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.InputStream;
 import java.io.OutputStream;
+import java.io.RandomAccessFile;
 import java.net.Socket;
 import java.net.URI;
 import java.net.http.HttpClient;
@@ -65,6 +66,24 @@ class PageServerTest {
             assertFalse(answer.body().contains("made up"), other);
         }
         assertEquals(200, get(server.url() + "runs").statusCode());
+        assertEquals(200, get(server.url("r-7")).statusCode());
+    }
+
+    /** A run in memory takes more than its record, and whoever serves pages may do more than that. */
+    @Test
+    void aRecordThatIsFarTooLargeIsNotRead() throws Exception {
+        PageRuns.record(PageRuns.healthy(), true, folder.resolve("r-7.jsonl"));
+        try (RandomAccessFile file =
+                new RandomAccessFile(folder.resolve("r-8.jsonl").toFile(), "rw")) {
+            // Without blocks on the disk.
+            file.setLength(Runtime.getRuntime().maxMemory() / 24 + 1);
+        }
+        HttpResponse<String> answer = get(server.url("r-8"));
+        assertEquals(500, answer.statusCode());
+        assertTrue(answer.body().contains("too many for this process to show it; unimeros report"), answer.body());
+        JsonNode runs = JSON.readTree(get(server.url() + "runs").body());
+        assertEquals(2, runs.size());
+        assertTrue(runs.findValue("wrong").asText().contains("too many"), runs.toString());
         assertEquals(200, get(server.url("r-7")).statusCode());
     }
 
