@@ -323,6 +323,40 @@ class EngineTest {
         }
     }
 
+    /** Also where there is no join: windows, aggregates that keep all values, own reducers. */
+    @Test
+    void frequentKeysAreNamedWhereverRowsAreDividedByThem() throws IOException {
+        Path file = root.resolve("hot.csv");
+        StringBuilder lines = new StringBuilder("depot,weight\n");
+        for (int i = 0; i < 3_000; i++) {
+            lines.append(i % 3 == 0 ? "D" + i : i % 3 == 1 ? "D7" : "")
+                    .append(',')
+                    .append(i)
+                    .append('\n');
+        }
+        Files.writeString(file, lines);
+        String hot = "dataset('" + file + "')";
+        try (Engine engine = open()) {
+            List<Run> runs = List.of(
+                    engine.sql("select depot, list_agg(weight) as all_of_it from " + hot + " group by depot")
+                            .fetch()
+                            .run(),
+                    engine.sql("select row_number() over (partition by depot order by weight) as n from " + hot)
+                            .fetch()
+                            .run());
+            for (Run run : runs) {
+                String record = Files.readString(run.record().orElseThrow());
+                assertTrue(record.contains("{\"key\":\"'D7'\",\"rows\":1000}"), record);
+                assertTrue(record.contains("{\"key\":\"null\",\"rows\":1000}"), record);
+            }
+            Run counted = engine.sql("select depot, count(*) as n from " + hot + " group by depot")
+                    .fetch()
+                    .run();
+            String summarised = Files.readString(counted.record().orElseThrow());
+            assertFalse(summarised.contains("'D7'"), summarised);
+        }
+    }
+
     @Test
     void aRecordTellsWhatReallyHappened() throws IOException {
         List<String> seen = new ArrayList<>();

@@ -73,7 +73,8 @@ final class Shuffle extends Entry {
                 List.of("parcel_id", "weight_g"),
                 table.plan(new ScanRequest(List.of(0, 1), List.of(), 32L << 20)));
         Estimate size = new Estimate(rows, 16L * rows);
-        Output divided = new Output.ToParts(List.of(PlanBuilder.column(table.schema(), 0)), PARTS, false);
+        Output divided =
+                new Output.ToParts(List.of(PlanBuilder.column(table.schema(), 0)), PARTS, Output.ToParts.Notes.NONE);
         Stage write = Stage.numbered(
                 1,
                 1,

@@ -191,14 +191,21 @@ final class Outputs {
             this.byNumber = output.byNumber();
             this.store = store;
             this.mostOpenBytes = mostOpenBytes;
-            this.sketch = output.forJoin() && !keys.isEmpty()
-                    ? new KeySketch(keys.stream().map(Expression::type).toList())
-                    : null;
+            this.sketch = sketch(output);
             this.parts = new Keep[output.parts()];
             this.starts = new int[parts.length + 1];
             for (int p = 0; p < parts.length; p++) {
                 parts[p] = new Keep(types, store);
             }
+        }
+
+        private static KeySketch sketch(Output.ToParts output) {
+            List<DataType> types = output.keys().stream().map(Expression::type).toList();
+            return switch (output.notes()) {
+                case NONE -> null;
+                case OF_JOIN -> types.isEmpty() ? null : new KeySketch(types, false);
+                case OF_ROWS -> types.isEmpty() || output.parts() == 1 ? null : new KeySketch(types, true);
+            };
         }
 
         @Override

@@ -25,8 +25,11 @@ public final class KeySketch implements Serializable {
     private static final int RARE = 1024;
 
     private static final int LEFT_OUT = 7;
+    /** A key is told, and not handed on. */
+    private static final int MOST_TEXT = 200;
 
     private final List<DataType> types;
+    private final boolean hasNulls;
     private final long[] keys = new long[BUCKETS];
     private final long[] ahead = new long[BUCKETS];
     private final long[] counts = new long[BUCKETS];
@@ -35,14 +38,19 @@ public final class KeySketch implements Serializable {
     private int leftOut = LEFT_OUT;
     private boolean areRare;
 
-    public KeySketch(List<DataType> types) {
+    /**
+     * @param types of the columns of a key
+     * @param hasNulls whether a null is a key like others; else a key with a null in it matches nothing and is not counted
+     */
+    public KeySketch(List<DataType> types, boolean hasNulls) {
         this.types = types;
+        this.hasNulls = hasNulls;
     }
 
     /** A frequent key: how it reads, and how often it came at least. */
     public record Frequent(String text, long count) {}
 
-    /** Adds rows by the hashes of their keys; those with a null in them match nothing and do not count. */
+    /** Adds rows by the hashes of their keys. */
     public void add(long[] hashes, int n, Column... columns) {
         rows += n;
         if (areRare && leftOut < LEFT_OUT) {
@@ -50,7 +58,7 @@ public final class KeySketch implements Serializable {
             return;
         }
         leftOut = 0;
-        long[] nulls = Column.nullsInAny(columns, n);
+        long[] nulls = hasNulls ? null : Column.nullsInAny(columns, n);
         int hits = 0;
         for (int i = 0; i < n; i++) {
             long hash = hashes[i];
@@ -78,7 +86,8 @@ public final class KeySketch implements Serializable {
         for (int c = 0; c < columns.length; c++) {
             parts.add(Values.literal(Values.get(columns[c], row, types.get(c))));
         }
-        return String.join(", ", parts);
+        String text = String.join(", ", parts);
+        return text.length() <= MOST_TEXT ? text : text.substring(0, text.offsetByCodePoints(0, MOST_TEXT / 2)) + "…";
     }
 
     /** The frequent keys of several sketches together, by their hashes. */

@@ -18,12 +18,23 @@ public sealed interface Output extends Serializable {
     /**
      * Divided by the hash of keys for the next stage; without keys, all in one part.
      *
-     * @param forJoin whether frequent keys are noted, for a join to know what it will make
+     * @param notes whether frequent keys are noted, and how
      * @param byNumber whether the only key, an int, is itself the number of the part
      */
-    record ToParts(List<Expression> keys, int parts, boolean forJoin, boolean byNumber) implements Output {
-        public ToParts(List<Expression> keys, int parts, boolean forJoin) {
-            this(keys, parts, forJoin, false);
+    record ToParts(List<Expression> keys, int parts, Notes notes, boolean byNumber) implements Output {
+
+        /** Which frequent keys are noted. */
+        public enum Notes {
+            /** None: of each key there is hardly more than a row for a task. */
+            NONE,
+            /** Those that can find a partner, for a join to know what it will make. */
+            OF_JOIN,
+            /** All, so that who looks at the run can be told them; a null is a key like others. */
+            OF_ROWS
+        }
+
+        public ToParts(List<Expression> keys, int parts, Notes notes) {
+            this(keys, parts, notes, false);
         }
 
         @Override

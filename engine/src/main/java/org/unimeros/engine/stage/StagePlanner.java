@@ -44,6 +44,7 @@ import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.source.ScanPlan;
 import org.unimeros.engine.source.ScanRequest;
 import org.unimeros.engine.source.TableSink;
+import org.unimeros.engine.stage.Output.ToParts.Notes;
 import org.unimeros.engine.stage.Stage.Pipeline;
 import org.unimeros.engine.stage.Stage.When;
 
@@ -95,11 +96,12 @@ public final class StagePlanner {
         if (!settings.writesTogether() || sink.partitionColumns().isEmpty() || isOrdered) {
             return made;
         }
-        return shuffled(
+        return together(
                 made,
                 sink.partitionColumns().stream()
                         .<Expression>map(i -> PlanBuilder.column(made.schema(), i))
-                        .toList());
+                        .toList(),
+                Notes.OF_ROWS);
     }
 
     private Fragment fragment(Plan plan) {
@@ -165,8 +167,8 @@ public final class StagePlanner {
         }
         Output output = r.division() instanceof ByNumber number
                 ? new Output.ToParts(
-                        List.of(PlanBuilder.column(made.schema(), number.column())), r.reducers(), false, true)
-                : new Output.ToParts(keys.stream().map(SortKey::expression).toList(), r.reducers(), false);
+                        List.of(PlanBuilder.column(made.schema(), number.column())), r.reducers(), Notes.NONE, true)
+                : new Output.ToParts(keys.stream().map(SortKey::expression).toList(), r.reducers(), Notes.OF_ROWS);
         return Fragment.starting(new Source.Parts(close(made, output), true), made.schema(), made.estimate());
     }
 
@@ -220,7 +222,7 @@ public final class StagePlanner {
                 .toList();
         Fragment input = fragment(select);
         Fragment parts =
-                shuffled(input, keyColumns.stream().map(Named::expression).toList());
+                together(input, keyColumns.stream().map(Named::expression).toList(), Notes.OF_ROWS);
         List<DataType> types =
                 select.schema().fields().stream().map(Field::type).toList();
         return parts.then(
@@ -246,7 +248,7 @@ public final class StagePlanner {
     }
 
     private Fragment window(Window w) {
-        Fragment parts = shuffled(fragment(w.input()), w.partition());
+        Fragment parts = together(fragment(w.input()), w.partition(), Notes.OF_ROWS);
         return parts.then(
                 new Step.Window(w.input().schema(), w.partition(), w.order(), w.functions()),
                 w.schema(),
@@ -264,7 +266,7 @@ public final class StagePlanner {
                     g.keys().get(i).field().fullName(),
                     g.keys().get(i).expression().type()));
         }
-        Fragment parts = shuffled(partial, keys);
+        Fragment parts = together(partial, keys, Notes.NONE);
         return parts.then(new Step.FinalGroup(g.keys(), aggregates), g.schema(), partial.estimate());
     }
 
@@ -290,18 +292,20 @@ public final class StagePlanner {
     }
 
     /** Rows with equal keys come to one task, if they do not lie so already. */
-    private Fragment shuffled(Fragment fragment, List<Expression> keys) {
-        return fragment.layout().hasTogether(keys) ? fragment : shuffled(fragment, keys, false);
+    private Fragment together(Fragment fragment, List<Expression> keys, Notes notes) {
+        return fragment.layout().hasTogether(keys) ? fragment : shuffled(fragment, keys, notes);
     }
 
     /** Each row comes to the part of its keys, if it is not there already. */
     private Fragment divided(Fragment fragment, List<Expression> keys) {
-        return fragment.layout().isDividedBy(keys, settings.parts()) ? fragment : shuffled(fragment, keys, true);
+        return fragment.layout().isDividedBy(keys, settings.parts())
+                ? fragment
+                : shuffled(fragment, keys, Notes.OF_JOIN);
     }
 
-    private Fragment shuffled(Fragment fragment, List<Expression> keys, boolean forJoin) {
+    private Fragment shuffled(Fragment fragment, List<Expression> keys, Notes notes) {
         int parts = keys.isEmpty() ? 1 : settings.parts();
-        int stage = close(fragment, new Output.ToParts(keys, parts, forJoin));
+        int stage = close(fragment, new Output.ToParts(keys, parts, notes));
         return Fragment.starting(
                 new Source.Parts(stage), fragment.schema(), fragment.estimate(), Layout.divided(keys, parts));
     }
@@ -324,7 +328,7 @@ public final class StagePlanner {
         if (local.layout().hasTogether(List.of())) {
             return local;
         }
-        Fragment gathered = shuffled(local, List.of());
+        Fragment gathered = together(local, List.of(), Notes.NONE);
         return gathered.then(
                 new Step.Order(s.keys(), s.schema(), limit),
                 s.schema(),
@@ -337,7 +341,7 @@ public final class StagePlanner {
             return take(order(sort, needed), l.offset(), l.count());
         }
         Fragment local = take(fragment(l.input()), 0, needed).wanting(needed);
-        return take(shuffled(local, List.of()), l.offset(), l.count());
+        return take(together(local, List.of(), Notes.NONE), l.offset(), l.count());
     }
 
     private Fragment take(Fragment input, long offset, long count) {
@@ -433,7 +437,8 @@ public final class StagePlanner {
         if (choice.copied()) {
             buildStage = close(build, new Output.ToCopies());
         } else {
-            buildStage = close(build, new Output.ToParts(buildKeys, buildKeys.isEmpty() ? 1 : settings.parts(), true));
+            buildStage = close(
+                    build, new Output.ToParts(buildKeys, buildKeys.isEmpty() ? 1 : settings.parts(), Notes.OF_JOIN));
             start = divided(probe, probeKeys);
         }
         return start.then(
@@ -463,10 +468,10 @@ public final class StagePlanner {
     private Fragment swappable(Join j, JoinChoice choice, Fragment build, Fragment probe) {
         List<Expression> probeKeys = choice.buildLeft() ? j.rightKeys() : j.leftKeys();
         List<Expression> buildKeys = choice.buildLeft() ? j.leftKeys() : j.rightKeys();
-        int buildStage = close(build, new Output.ToParts(buildKeys, settings.parts(), true));
+        int buildStage = close(build, new Output.ToParts(buildKeys, settings.parts(), Notes.OF_JOIN));
         When small = new When(buildStage, settings.copyLimitBytes(), true);
         When large = new When(buildStage, settings.copyLimitBytes(), false);
-        Fragment parts = shuffled(probe.when(large), probeKeys, true);
+        Fragment parts = shuffled(probe.when(large), probeKeys, Notes.OF_JOIN);
         Fragment shuffled = parts.then(
                         probe(j, choice, buildStage, false, build, probe, choice.why()), j.schema(), choice.size())
                 .when(large);

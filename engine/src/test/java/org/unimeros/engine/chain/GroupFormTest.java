@@ -142,7 +142,7 @@ class GroupFormTest {
         aggregates.forEach(a -> types.addAll(Accumulator.partialTypes(a)));
         Outputs.Divide divide = new Outputs.Divide(
                 evaluator,
-                new Output.ToParts(List.of(POSTCODE, DAY), 5, false),
+                new Output.ToParts(List.of(POSTCODE, DAY), 5, Output.ToParts.Notes.NONE),
                 types,
                 workspace.newStore(),
                 Long.MAX_VALUE);

@@ -191,7 +191,7 @@ class OperatorTest {
         List<Expression> keys = List.of(K);
         Outputs.Divide divide = new Outputs.Divide(
                 new Evaluator(),
-                new Output.ToParts(keys, 7, true),
+                new Output.ToParts(keys, 7, Output.ToParts.Notes.OF_JOIN),
                 List.of(DataType.LONG, DataType.LONG),
                 workspace(100_000).newStore(),
                 20_000);

@@ -250,7 +250,7 @@ class LimitedMemoryTest {
         List<KeySketch> sketches = new ArrayList<>();
         long frequent = 0;
         for (int task = 0; task < 3; task++) {
-            KeySketch sketch = new KeySketch(List.of(DataType.LONG));
+            KeySketch sketch = new KeySketch(List.of(DataType.LONG), false);
             for (int b = 0; b < 40; b++) {
                 long[] keys = new long[2000];
                 for (int i = 0; i < keys.length; i++) {
@@ -274,9 +274,26 @@ class LimitedMemoryTest {
     }
 
     @Test
+    void aNullIsAKeyWhereItIsAsked() {
+        long[] keys = new long[1000];
+        long[] nulls = new long[(keys.length + 63) / 64];
+        Arrays.fill(nulls, -1L);
+        Column column = new LongColumn(keys, nulls);
+        long[] hashes = new long[keys.length];
+        Hashing.rows(new Column[] {column}, keys.length, hashes);
+        for (boolean hasNulls : new boolean[] {false, true}) {
+            KeySketch sketch = new KeySketch(List.of(DataType.LONG), hasNulls);
+            sketch.add(hashes, keys.length, column);
+            assertEquals(
+                    hasNulls ? List.of(new Frequent("null", 1000)) : List.of(),
+                    List.copyOf(KeySketch.merged(List.of(sketch)).values()));
+        }
+    }
+
+    @Test
     void aKeyThatIsFrequentOnlyLateIsFoundAndNeverCountedTooHigh() {
         Random random = new Random(5);
-        KeySketch sketch = new KeySketch(List.of(DataType.LONG));
+        KeySketch sketch = new KeySketch(List.of(DataType.LONG), false);
         long frequent = 0;
         for (int b = 0; b < 150; b++) {
             long[] keys = new long[4000];

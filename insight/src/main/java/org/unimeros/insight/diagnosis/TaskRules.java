@@ -183,7 +183,9 @@ final class TaskRules {
         String change = canCopy
                 ? "set join.copy-limit to " + (Math.max(1, (4 * smaller) >> 20)) + "MB, so that the smaller side ("
                         + Sizes.bytes(smaller) + " packed) is copied and no key decides where rows go"
-                : "divide by one more column, summarise, and put together what belongs together in a second step"
+                : (stage.hasOwnCode()
+                                ? "combine before the shuffle (a combiner), or put a part of the value into the key and merge what comes out in a second step"
+                                : "divide by one more column, summarise, and put together what belongs together in a second step")
                         + (isKey ? "; or treat the rows of key " + key.key() + " apart" : "");
         return new Finding(
                 isKey ? "hot-key" : "uneven-parts",
