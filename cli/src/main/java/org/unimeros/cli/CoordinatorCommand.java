@@ -55,8 +55,8 @@ final class CoordinatorCommand extends ConsoleCommand {
             names = "--records",
             paramLabel = "DIR",
             description =
-                    "Where it keeps records of its runs, which its pages show; .unimeros/coordinator/runs unless it is given.")
-    Path records = Path.of(".unimeros/coordinator/runs");
+                    "Where it keeps records of its runs, which its pages show; runs in the folder of the journal unless it is given.")
+    Path records;
 
     @Mixin
     KeyOptions access = new KeyOptions();
@@ -66,7 +66,7 @@ final class CoordinatorCommand extends ConsoleCommand {
         Coordinator.Config config = new Coordinator.Config(host, port, access.of(console, host))
                 .withAdvertised(advertise)
                 .withJournal(journal)
-                .withPages(new RecordedRuns(records, console::warning));
+                .withPages(new RecordedRuns(records == null ? journal.resolve("runs") : records, console::warning));
         try (Coordinator coordinator = new Coordinator(config, InstantSource.system())) {
             String url = coordinator.start();
             Runtime.getRuntime().addShutdownHook(new Thread(coordinator::close, "unimeros-interrupt"));
