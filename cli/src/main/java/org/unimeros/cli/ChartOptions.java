@@ -3,7 +3,9 @@ package org.unimeros.cli;
 import java.nio.file.Path;
 import org.unimeros.Chart;
 import org.unimeros.Result;
+import org.unimeros.Rows;
 import org.unimeros.engine.error.UserMistake;
+import org.unimeros.insight.chart.ChartColumns;
 import org.unimeros.insight.chart.ChartImage;
 import picocli.CommandLine.Option;
 
@@ -51,12 +53,14 @@ final class ChartOptions {
         throw new UserMistake("--chart takes bar or line, not '" + chart + "'");
     }
 
-    /** Prints the rows, or draws them. */
-    void print(Result result, OutputOptions output, Console console) {
+    /** Prints the rows, or draws them; rows that cannot be drawn are not computed. */
+    void print(Rows rows, OutputOptions output, Console console) {
         if (chart == null && file == null) {
-            output.print(result, console);
+            output.print(rows.fetch(), console);
             return;
         }
+        ChartColumns.of(rows.schema());
+        Result result = rows.fetch();
         Chart drawn = chart == null ? result.chart() : result.chart(form());
         if (chart == null) {
             output.print(result, console);

@@ -103,7 +103,7 @@ final class QueryCommand extends ConsoleCommand {
                     step.run().ifPresent(run -> run.warnings().forEach(console::warning));
                     console.note(step.note());
                 } else if (to == null) {
-                    chart.print(step.rows().get().fetch(), output, console);
+                    chart.print(step.rows().get(), output, console);
                 } else {
                     write(step.rows().get());
                 }
