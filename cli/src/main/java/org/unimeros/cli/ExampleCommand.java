@@ -24,7 +24,7 @@ import picocli.CommandLine.Parameters;
                 "Runs an example over the demo data: daily-scans, enriched-parcels, handovers, words, journeys, zones,"
                         + " weekdays or loading-lists. Or a job that is slow for one reason, on data of its own, and what its"
                         + " diagnosis says: sick-hot-key, sick-many-pairs, sick-packed-file, sick-uneven-files, sick-small-files,"
-                        + " sick-small-tasks, sick-one-window, sick-large-parts, sick-spilling, sick-own-code or sick-slow-program.",
+                        + " sick-small-tasks, sick-one-window, sick-large-parts, sick-spilling, sick-own-code, sick-read-again or sick-slow-program.",
         mixinStandardHelpOptions = true,
         footerHeading = "%nExamples:%n",
         footer = {

@@ -3,6 +3,8 @@ package org.unimeros.examples.sick;
 import java.math.BigInteger;
 import java.nio.file.Path;
 import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.unimeros.Engine;
 import org.unimeros.Result;
 import org.unimeros.Settings;
@@ -123,6 +125,23 @@ public enum SickJob {
                         .summarise("sum(weight) as all")
                         .fetch();
             }),
+
+    READ_AGAIN(
+            "read-again",
+            "read-again",
+            "four questions read the same lines four times, where one question has all the answers",
+            Map.of("split.target", "4MB"),
+            Map.of("split.target", "4MB"),
+            (engine, data, isCured) -> fetch(
+                    engine,
+                    isCured
+                            ? "select weight % 4 as quarter, count(*) as scans, max(weight) as most from dataset('"
+                                    + data.lines() + "') group by weight % 4"
+                            : IntStream.range(0, 4)
+                                    .mapToObj(i -> "select " + i
+                                            + " as quarter, count(*) as scans, max(weight) as most from dataset('"
+                                            + data.lines() + "') where weight % 4 = " + i)
+                                    .collect(Collectors.joining(" union all ")))),
 
     SLOW_PROGRAM(
             "slow-program",

@@ -8,7 +8,7 @@ import org.unimeros.insight.diagnosis.Finding.Place;
 
 /**
  * What is looked for in a run, in the order in which somebody who knows would look: what failed, when nothing ran, stages with too few tasks, uneven
- * tasks, joins that make very many rows or shuffle what could be copied, spilling, small files, tasks that are too small, memory, code of the job, waiting.
+ * tasks, joins that make very many rows or shuffle what could be copied, spilling, small files, datasets that are read again and again, tasks that are too small, memory, code of the job, waiting.
  */
 final class Rules {
 
@@ -21,6 +21,7 @@ final class Rules {
             facts -> each(facts, JoinRules::shuffledSide),
             WorkRules::spilling,
             facts -> each(facts, WorkRules::smallFiles),
+            WorkRules::readAgain,
             facts -> each(facts, TaskRules::smallTasks),
             WorkRules::collector,
             WorkRules::ownCode,

@@ -35,6 +35,11 @@ record StageFacts(StageHistory history, StageOutline outline, PipelineOutline pi
         return is("parts", "read parts ");
     }
 
+    /** The dataset that it reads, and what of it, without the columns. */
+    String filesInWords() {
+        return pipeline.source().text().replaceFirst(" \\[[^]]*]", "");
+    }
+
     /** Records of the first version do not say what kind a source is of. */
     private boolean is(String kind, String textOfFirstVersion) {
         String known = pipeline.source().kind();

@@ -180,10 +180,12 @@ final class TaskRules {
                 stage.pipeline().steps().stream().anyMatch(n -> n.kind().equals("probe"))
                         && smaller >= 0
                         && smaller < 1L << 30;
+        boolean isReduced =
+                stage.pipeline().steps().stream().anyMatch(n -> n.kind().equals("reduce"));
         String change = canCopy
                 ? "set join.copy-limit to " + (Math.max(1, (4 * smaller) >> 20)) + "MB, so that the smaller side ("
                         + Sizes.bytes(smaller) + " packed) is copied and no key decides where rows go"
-                : (stage.hasOwnCode()
+                : (isReduced
                                 ? "combine before the shuffle (a combiner), or put a part of the value into the key and merge what comes out in a second step"
                                 : "divide by one more column, summarise, and put together what belongs together in a second step")
                         + (isKey ? "; or treat the rows of key " + key.key() + " apart" : "");

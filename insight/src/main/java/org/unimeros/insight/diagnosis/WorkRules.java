@@ -1,6 +1,11 @@
 package org.unimeros.insight.diagnosis;
 
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.unimeros.engine.operator.StepMetrics;
 import org.unimeros.engine.stage.PlanOutline.Node;
@@ -14,6 +19,9 @@ final class WorkRules {
 
     /** What scratch files are supposed to be written and read with, bytes a millisecond. */
     private static final long SCRATCH_RATE = 150_000;
+
+    /** Two, such as the sides of a join with itself, are often meant. */
+    private static final int MANY_READERS = 3;
 
     private WorkRules() {}
 
@@ -86,6 +94,42 @@ final class WorkRules {
                 "write the dataset once in fewer files and read those",
                 gain,
                 Sureness.POSSIBLE));
+    }
+
+    /** The same files, read by several stages. What they read at the same time is gained by whoever has the slots. */
+    static Stream<Finding> readAgain(Facts facts) {
+        Map<String, List<StageFacts>> readers = facts.stages().stream()
+                .filter(StageFacts::readsTable)
+                .collect(Collectors.groupingBy(StageFacts::filesInWords, LinkedHashMap::new, Collectors.toList()));
+        return readers.values().stream()
+                .filter(stages -> stages.size() >= MANY_READERS)
+                .map(stages -> readAgain(facts, stages))
+                .flatMap(Optional::stream);
+    }
+
+    private static Optional<Finding> readAgain(Facts facts, List<StageFacts> stages) {
+        long all = stages.stream().mapToLong(WorkRules::readingMillis).sum();
+        long once = stages.stream().mapToLong(WorkRules::readingMillis).max().orElse(0);
+        long gain = (all - once) / facts.slots();
+        if (!facts.matters(gain)) {
+            return Optional.empty();
+        }
+        StageFacts longest = stages.stream()
+                .max(Comparator.comparingLong(WorkRules::readingMillis))
+                .orElseThrow();
+        return Optional.of(new Finding(
+                        "read-again",
+                        "the same files were read in " + stages.size() + " stages",
+                        "that took " + Sizes.millis(all) + " of task time, once " + Sizes.millis(once),
+                        longest.pipeline().source().text() + ": nothing is kept from one stage to the next",
+                        "ask once for all of it (group by, case, grouping sets), or hold the rows (Rows.hold) and ask what is held",
+                        gain,
+                        Sureness.POSSIBLE)
+                .at(Place.stage(longest.history().id())));
+    }
+
+    private static long readingMillis(StageFacts stage) {
+        return stage.history().step(stage.source()).nanos() / 1_000_000;
     }
 
     static Stream<Finding> collector(Facts facts) {

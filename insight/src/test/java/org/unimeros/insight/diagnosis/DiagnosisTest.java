@@ -225,6 +225,30 @@ class DiagnosisTest {
     }
 
     @Test
+    void filesThatSeveralStagesReadAreSaid() {
+        Finding f = first("read-again", readings(SCAN, SCAN.replace("[depot]", "[depot, kind]"), SCAN));
+        assertEquals("the same files were read in 3 stages", f.what());
+        assertTrue(f.evidence().contains("24.0 s of task time, once 8.0 s"), f.evidence());
+        assertGain(3_900, 4_100, f);
+        // Two can be the sides of a join; other files are other work.
+        assertHealthy(readings(SCAN, SCAN, SCAN.replace("4 files", "5 files")));
+    }
+
+    private static MadeUpRun readings(String... sources) {
+        Task[] reading = IntStream.range(0, 8)
+                .mapToObj(i -> new Task(1_000).node(0, 9_000, 1_000))
+                .toArray(Task[]::new);
+        MadeUpRun run = new MadeUpRun(4);
+        for (int i = 0; i < sources.length; i++) {
+            run.plan(i + 1, List.of(), "gather into one part", sources[i]);
+        }
+        for (int i = 0; i < sources.length; i++) {
+            run.ran(i + 1, reading);
+        }
+        return run;
+    }
+
+    @Test
     void manySmallFilesAndSmallTasksAreSaid() {
         String source = "table: scan scans [depot]: 9,000 files, 9.0 MB, 8 splits";
         Task[] reading = IntStream.range(0, 8)
