@@ -336,7 +336,8 @@ class EngineTest {
         }
         Files.writeString(file, lines);
         String hot = "dataset('" + file + "')";
-        try (Engine engine = open()) {
+        try (Engine engine = open();
+                Engine together = Engine.local(settings.with("write.together", "on"))) {
             List<Run> runs = List.of(
                     engine.sql("select depot, list_agg(weight) as all_of_it from " + hot + " group by depot")
                             .fetch()
@@ -344,6 +345,21 @@ class EngineTest {
                     engine.sql("select row_number() over (partition by depot order by weight) as n from " + hot)
                             .fetch()
                             .run());
+            Run written = together.sql("select depot, weight from " + hot)
+                    .write(
+                            root.resolve("by-depot").toString(),
+                            as -> as.format("csv").partitionedBy("depot"));
+            String byPartition = Files.readString(written.record().orElseThrow());
+            assertTrue(byPartition.contains("{\"key\":\"'D7'\",\"rows\":1000}"), byPartition);
+            Run reduced = engine.sql("select depot from " + hot + " where depot is not null")
+                    .as(String.class)
+                    .mapReduce(String.class, Long.class, (depot, out) -> out.add(depot, 1L))
+                    .reduce(Long.class, (depot, ones, out) -> ones.forEach(out::add))
+                    .rows()
+                    .fetch()
+                    .run();
+            String byKey = Files.readString(reduced.record().orElseThrow());
+            assertTrue(byKey.contains("{\"key\":\"'D7'\",\"rows\":1000}"), byKey);
             for (Run run : runs) {
                 String record = Files.readString(run.record().orElseThrow());
                 assertTrue(record.contains("{\"key\":\"'D7'\",\"rows\":1000}"), record);

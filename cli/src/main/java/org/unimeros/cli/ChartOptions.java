@@ -35,13 +35,18 @@ final class ChartOptions {
             ChartImage.check(file);
         }
         String option = chart != null ? "--chart" : "--chart-to";
-        if (to != null && (chart != null || file != null)) {
+        if (to != null && isGiven()) {
             throw new UserMistake(option + " draws rows, and --to writes them; draw them in a second query");
         }
         if (chart != null && (output.csv || output.json)) {
             throw new UserMistake("--chart draws rows instead of printing them; for an image beside "
                     + (output.csv ? "--csv" : "--json") + " use --chart-to FILE.png");
         }
+    }
+
+    /** Whether anything is to be drawn. */
+    boolean isGiven() {
+        return chart != null || file != null;
     }
 
     private Chart.Form form() {
@@ -55,7 +60,7 @@ final class ChartOptions {
 
     /** Prints the rows, or draws them; rows that cannot be drawn are not computed. */
     void print(Rows rows, OutputOptions output, Console console) {
-        if (chart == null && file == null) {
+        if (!isGiven()) {
             output.print(rows.fetch(), console);
             return;
         }

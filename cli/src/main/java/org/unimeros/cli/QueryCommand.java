@@ -97,8 +97,10 @@ final class QueryCommand extends ConsoleCommand {
             if (chart.file != null && script.size() > 1) {
                 throw new UserMistake("--chart-to takes one query, not a script of several");
             }
+            boolean hasRows = false;
             while (script.hasNext()) {
                 Script.Step step = script.next();
+                hasRows |= step.rows().isPresent();
                 if (step.rows().isEmpty()) {
                     step.run().ifPresent(run -> run.warnings().forEach(console::warning));
                     console.note(step.note());
@@ -107,6 +109,9 @@ final class QueryCommand extends ConsoleCommand {
                 } else {
                     write(step.rows().get());
                 }
+            }
+            if (chart.isGiven() && !hasRows) {
+                console.warning("nothing was drawn, since no statement asks for rows");
             }
             return ExitCode.DONE;
         }

@@ -79,12 +79,17 @@ final class PrintedPlan {
         return String.join(", ", parts);
     }
 
+    /** A time, if there is any. */
+    private static String some(String what, long millis) {
+        return millis == 0 ? "" : ", " + what + Sizes.millis(millis);
+    }
+
     private static String figures(StageProgress stage) {
         String tasks = stage.finished() >= stage.tasks()
                 ? Sizes.count(stage.tasks(), "task")
                 : stage.finished() + " of " + Sizes.count(stage.tasks(), "task") + " needed";
-        String time = stage.isFinished() ? ", " + Sizes.millis(stage.millis()) : ", not finished";
-        String slowest = stage.tasks() > 1 ? ", slowest task " + Sizes.millis(stage.slowestMillis()) : "";
+        String time = !stage.isFinished() ? ", not finished" : some("", stage.millis());
+        String slowest = stage.tasks() > 1 ? some("slowest task ", stage.slowestMillis()) : "";
         int more = stage.finished() - stage.tasks();
         return tasks
                 + time

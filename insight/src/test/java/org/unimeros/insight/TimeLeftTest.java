@@ -65,6 +65,21 @@ class TimeLeftTest {
     }
 
     @Test
+    void whatRanOnALostWorkerRunsNoMore() {
+        begin(stage(1, List.of(), 100));
+        run.happened(new RunEvent.StageStarted(0, 1, 2));
+        run.happened(new RunEvent.WorkerJoined(0, "w1", 1));
+        run.happened(new RunEvent.WorkerJoined(0, "w2", 1));
+        run.happened(new RunEvent.AttemptStarted(0, new AttemptId(1, 0, 0), "w1", 0, "a.csv"));
+        run.happened(new RunEvent.AttemptStarted(0, new AttemptId(1, 1, 0), "w2", 0, "b.csv"));
+        run.happened(new RunEvent.WorkerLost(500, "w1", "not heard of for 10 s"));
+        assertEquals(1, run.running(1));
+        run.happened(new RunEvent.AttemptStarted(600, new AttemptId(1, 0, 1), "w2", 0, "a.csv"));
+        assertEquals(2, run.running(1));
+        assertEquals(2, run.mostRunning());
+    }
+
+    @Test
     void stagesThatHaveNotBegunTakeWhatTheirBytesTookSoFar() {
         begin(stage(1, List.of(), 2 * MEGABYTE), stage(2, List.of(1), MEGABYTE), stage(3, List.of(2), 0));
         run.happened(new RunEvent.StageStarted(0, 1, 2));

@@ -364,10 +364,14 @@ final class ClusterRun implements Fleet {
         return plan.plan().stages().get(plan.plan().stages().size() - 1);
     }
 
-    /** What is held is made as soon as it is; that it is kept for a while is not part of its run. */
+    /**
+     * What is held is made as soon as it is; that it is kept for a while is not part of its run. A run can end while it is restored, if the process
+     * before did not come to it.
+     */
     private void record(RunEvent event) {
-        if (!replaying && !isRecorded) {
-            isRecorded = event instanceof RunEvent.RunEnded;
+        boolean isEnd = event instanceof RunEvent.RunEnded;
+        if (!isRecorded && (isEnd || !replaying)) {
+            isRecorded = isEnd;
             recorder.happened(event);
             if (event instanceof RunEvent.RunStarted && submission.asked() != null) {
                 recorder.happened(new RunEvent.Asked(event.at(), submission.asked()));

@@ -44,9 +44,9 @@ final class PageDesk {
     void routes(HttpService http) {
         http.on("POST", "/v1/pages", this::link);
         if (pages != null) {
-            http.open("GET", "/", this::root);
+            http.open("GET", "/", call -> page(call, ""));
+            http.open("GET", "/run/{run}", call -> page(call, "run/" + call.path("run")));
             http.open("GET", "/runs", call -> show(call, "runs"));
-            http.open("GET", "/run/{run}", call -> show(call, "run/" + call.path("run")));
             http.open("GET", "/run/{run}/data", call -> show(call, "run/" + call.path("run") + "/data"));
             http.open("GET", "/cluster", call -> {
                 check(call);
@@ -83,18 +83,18 @@ final class PageDesk {
 
     private void check(Call call) {
         if (!isKnown(call)) {
-            throw new HttpProblem(
-                    401, "this browser may not see pages, or not any more; open the root of the coordinator");
+            throw new HttpProblem(401, "this browser may not see pages, or not any more; open the page anew");
         }
     }
 
-    private void root(Call call) throws IOException {
+    /** What a person opens: whoever is not let in yet is asked for the key there, and comes back to it. */
+    private void page(Call call, String path) throws IOException {
         String given = call.parameter(PASS);
         if (given != null && access.admits(given, clock.millis())) {
             letIn(call);
-            call.redirect("/");
+            call.redirect("/" + path);
         } else if (isKnown(call)) {
-            show(call, "");
+            show(call, path);
         } else {
             call.page(401, "text/html", resource());
         }

@@ -150,7 +150,7 @@ public final class HttpService implements AutoCloseable {
         return on(method, path, action, false, MOST_FILE);
     }
 
-    /** A route that needs no key. */
+    /** A route that needs no key, or asks for it by itself. */
     public HttpService open(String method, String path, Action action) {
         return on(method, path, action, true, MOST_BODY);
     }

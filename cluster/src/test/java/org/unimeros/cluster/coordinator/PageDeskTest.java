@@ -109,7 +109,9 @@ class PageDeskTest {
             assertEquals(401, answer.statusCode(), page);
             assertFalse(answer.body().contains("a page"), page);
         }
-        assertTrue(get("/").body().contains("This coordinator has a cluster key"));
+        for (String opened : List.of("/", "/run/r-7")) {
+            assertTrue(get(opened).body().contains("This coordinator has a cluster key"), opened);
+        }
         assertEquals(401, enter("another key of others").statusCode());
         verify(pages, never()).show(anyString(), any());
     }
@@ -121,6 +123,8 @@ class PageDeskTest {
         assertEquals(303, opened.statusCode());
         assertEquals("/", opened.headers().firstValue("Location").orElseThrow());
         assertTrue(cookie(opened).contains("HttpOnly") && cookie(opened).contains("SameSite=Strict"), cookie(opened));
+        String onPage = link.substring(url.length()).replace("/?", "/run/r-7?");
+        assertEquals("/run/r-7", get(onPage).headers().firstValue("Location").orElseThrow());
         String pass = cookie(opened).split(";")[0];
         for (String page : PAGES) {
             assertEquals(200, get(page, "Cookie", pass).statusCode(), page);

@@ -75,6 +75,9 @@ public final class RunProgress implements RunListener {
         }
     }
 
+    /** An attempt that runs; the worker is null in one process. */
+    private record Begun(long at, String worker) {}
+
     private String run = "";
     private String title = "";
     private String asked = "";
@@ -89,7 +92,7 @@ public final class RunProgress implements RunListener {
     private PlanOutline plan = new PlanOutline(List.of());
     private final Map<Integer, StepMetrics> steps = new LinkedHashMap<>();
     private final Map<Integer, StageProgress> stages = new LinkedHashMap<>();
-    private final Map<AttemptId, Long> attemptStarts = new HashMap<>();
+    private final Map<AttemptId, Begun> running = new HashMap<>();
     private final Map<Task, Map<Integer, StepMetrics>> taskSteps = new HashMap<>();
     private final List<String> warnings = new ArrayList<>();
     private final List<String> lostWorkers = new ArrayList<>();
@@ -114,17 +117,17 @@ public final class RunProgress implements RunListener {
                 stage.startMillis = e.at();
             }
             case RunEvent.AttemptStarted e -> {
-                attemptStarts.put(e.attempt(), e.at());
-                mostRunning = Math.max(mostRunning, attemptStarts.size());
+                running.put(e.attempt(), new Begun(e.at(), e.worker()));
+                mostRunning = Math.max(mostRunning, running.size());
             }
             case RunEvent.AttemptFinished e -> finished(e);
             case RunEvent.AttemptFailed e -> {
-                attemptStarts.remove(e.attempt());
+                running.remove(e.attempt());
                 of(e.attempt().stage()).failed++;
             }
             // In one process it is only the tasks that a limit makes needless.
             case RunEvent.AttemptStopped e -> {
-                attemptStarts.remove(e.attempt());
+                running.remove(e.attempt());
                 of(e.attempt().stage()).stopped += workers > 0 ? 1 : 0;
             }
             case RunEvent.PartsMade e -> {
@@ -134,7 +137,10 @@ public final class RunProgress implements RunListener {
             // Its time goes on until it is finished another time.
             case RunEvent.StageReopened e -> begun(e.stage()).endMillis = -1;
             case RunEvent.WorkerJoined e -> workers++;
-            case RunEvent.WorkerLost e -> lostWorkers.add("worker " + e.worker() + " was lost: " + e.reason());
+            case RunEvent.WorkerLost e -> {
+                lostWorkers.add("worker " + e.worker() + " was lost: " + e.reason());
+                running.values().removeIf(begun -> e.worker().equals(begun.worker));
+            }
             case RunEvent.Warning e -> warnings.add(e.message());
             case RunEvent.Printed e -> {
                 // lines of the job's code say nothing of the run
@@ -160,8 +166,8 @@ public final class RunProgress implements RunListener {
     private void finished(RunEvent.AttemptFinished e) {
         StageProgress stage = begun(e.attempt().stage());
         stage.finished++;
-        Long start = attemptStarts.remove(e.attempt());
-        long took = start == null ? 0 : e.at() - start;
+        Begun start = running.remove(e.attempt());
+        long took = start == null ? 0 : e.at() - start.at;
         stage.slowestMillis = Math.max(stage.slowestMillis, took);
         stage.taskMillis += took;
         if (workers > 0) {
@@ -251,7 +257,7 @@ public final class RunProgress implements RunListener {
 
     /** Attempts of a stage that run. */
     public int running(int stage) {
-        return (int) attemptStarts.keySet().stream()
+        return (int) running.keySet().stream()
                 .filter(attempt -> attempt.stage() == stage)
                 .count();
     }

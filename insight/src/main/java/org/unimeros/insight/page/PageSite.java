@@ -7,6 +7,7 @@ import java.io.StringWriter;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Iterator;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
@@ -32,8 +33,8 @@ public final class PageSite {
     /** Runs that are kept read; of others the record is read again. */
     private static final int KEPT = 4;
 
-    /** A record that is read has at most one part in so many of the memory. */
-    private static final int RECORD_SHARE = 24;
+    /** Records that are kept read have together at most one part in so many of the memory; a run takes two to three times what its record takes. */
+    private static final int RECORD_SHARE = 8;
 
     private static final Pattern RUN = Pattern.compile("run/([\\w.-]+?)(/data)?");
     private static final JsonFactory JSON = new JsonFactory();
@@ -41,6 +42,7 @@ public final class PageSite {
     private final RunFolder folder;
     private final Map<String, String> defaults;
     private final boolean hasCluster;
+    private final long mostBytes;
     private final Map<String, Followed> followed = new LinkedHashMap<>(16, 0.75f, true) {
         @Override
         protected boolean removeEldestEntry(Map.Entry<String, Followed> eldest) {
@@ -99,6 +101,12 @@ public final class PageSite {
      * @param hasCluster whether whoever serves the pages answers to {@code cluster} with its workers and jobs, which the list shows then
      */
     public PageSite(RunFolder folder, Map<String, String> defaults, boolean hasCluster) {
+        this(folder, defaults, hasCluster, Runtime.getRuntime().maxMemory() / RECORD_SHARE);
+    }
+
+    /** @param mostBytes of the records that are kept read, together */
+    PageSite(RunFolder folder, Map<String, String> defaults, boolean hasCluster, long mostBytes) {
+        this.mostBytes = mostBytes;
         this.folder = folder;
         this.defaults = Map.copyOf(defaults);
         this.hasCluster = hasCluster;
@@ -136,10 +144,32 @@ public final class PageSite {
     }
 
     private Followed follow(String run) {
-        refuseTooLarge(RunFolder.place(folder.folder(), run));
+        Path record = RunFolder.place(folder.folder(), run);
+        refuseTooLarge(record);
         synchronized (followed) {
-            return followed.computeIfAbsent(run, name -> new Followed(RunFolder.place(folder.folder(), name)));
+            Followed known = followed.get(run);
+            if (known == null) {
+                makeRoom(record);
+                known = new Followed(record);
+                followed.put(run, known);
+            }
+            return known;
         }
+    }
+
+    /** Forgets the runs that were looked at longest ago. */
+    private void makeRoom(Path record) {
+        long bytes = size(record)
+                + followed.values().stream().mapToLong(f -> size(f.record)).sum();
+        Iterator<Followed> eldest = followed.values().iterator();
+        while (bytes > mostBytes && eldest.hasNext()) {
+            bytes -= size(eldest.next().record);
+            eldest.remove();
+        }
+    }
+
+    private static long size(Path record) {
+        return record.toFile().length();
     }
 
     /** The newest runs; one whose record cannot be read does not hide the others. */
@@ -164,10 +194,10 @@ public final class PageSite {
         return text.toString();
     }
 
-    /** A run in memory takes a few times what its record takes, and whoever serves pages may be a coordinator. */
-    private static void refuseTooLarge(Path record) {
-        long size = record.toFile().length();
-        if (size > Runtime.getRuntime().maxMemory() / RECORD_SHARE) {
+    /** Whoever serves pages may do other things with its memory, such as to coordinate. */
+    private void refuseTooLarge(Path record) {
+        long size = size(record);
+        if (size > mostBytes) {
             throw new ResourceFailure("the record of this run, " + record + ", has " + Sizes.bytes(size)
                     + ", too many for this process to show it; unimeros report makes a page of it");
         }

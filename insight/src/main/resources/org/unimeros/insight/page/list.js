@@ -75,6 +75,7 @@ async function ask() {
   const began = performance.now();
   try {
     const answer = await fetch('runs');
+    if (answer.status === 401) location.reload();
     if (!answer.ok) throw new Error(await answer.text());
     last = await answer.json();
     byId('when').textContent = last.length === 1 ? '1 run' : count(last.length) + ' runs';

@@ -59,6 +59,8 @@ function follow(address) {
       take(await answer.json());
       if (isAll) { view.from = 0; view.to = RUN.millis; }
       showAll();
+    } else if (answer.status === 401) {
+      location.reload();
     } else if (!answer.ok) {
       throw new Error(await answer.text());
     }

@@ -76,7 +76,7 @@ class PageServerTest {
         try (RandomAccessFile file =
                 new RandomAccessFile(folder.resolve("r-8.jsonl").toFile(), "rw")) {
             // Without blocks on the disk.
-            file.setLength(Runtime.getRuntime().maxMemory() / 24 + 1);
+            file.setLength(Runtime.getRuntime().maxMemory() / 8 + 1);
         }
         HttpResponse<String> answer = get(server.url("r-8"));
         assertEquals(500, answer.statusCode());
@@ -85,6 +85,21 @@ class PageServerTest {
         assertEquals(2, runs.size());
         assertTrue(runs.findValue("wrong").asText().contains("too many"), runs.toString());
         assertEquals(200, get(server.url("r-7")).statusCode());
+    }
+
+    @Test
+    void runsThatWereLookedAtLongestAgoAreForgottenWhereAllAreTooMany() throws Exception {
+        for (String run : List.of("r-7", "r-8")) {
+            PageRuns.record(PageRuns.healthy(), true, folder.resolve(run + ".jsonl"));
+        }
+        long bytes = Files.size(folder.resolve("r-7.jsonl"));
+        PageSite roomForOne = new PageSite(new RunFolder(folder), Map.of(), false, bytes + 7);
+        for (String run : List.of("r-7", "r-8", "r-7", "r-8")) {
+            assertEquals(200, roomForOne.get("run/" + run, null).status(), run);
+            assertEquals(200, roomForOne.get("run/" + run + "/data", "seen=1").status(), run);
+        }
+        PageSite roomForNone = new PageSite(new RunFolder(folder), Map.of(), false, bytes - 1);
+        assertEquals(500, roomForNone.get("run/r-7", null).status());
     }
 
     /** A page of somewhere else can give this address a name of its own, but not say another one in its request. */
