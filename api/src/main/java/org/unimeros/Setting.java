@@ -132,8 +132,15 @@ public record Setting(String name, String defaultValue, String unit, String desc
             "shuffle.part-target",
             "16MB",
             "bytes",
-            "Small parts are merged up to this size; 0 merges none.",
+            "Small parts are merged up to this size, and larger ones are cut; 0 does neither.",
             v -> bytes(v, 0));
+    static final Setting SHUFFLE_CUT = new Setting(
+            "shuffle.cut",
+            "on",
+            "",
+            "Whether a part that is too large for one task, as that of a frequent key, is cut into pieces for several, where what is"
+                    + " done with its rows allows it: on or off.",
+            v -> oneOf(v, "on", "off"));
     static final Setting MEMORY_BUDGET = new Setting(
             "memory.budget",
             "0",
@@ -254,6 +261,7 @@ public record Setting(String name, String defaultValue, String unit, String desc
             LOOKUP_LIMIT,
             SHUFFLE_PARTS,
             PART_TARGET,
+            SHUFFLE_CUT,
             MEMORY_BUDGET,
             MEMORY_SCRATCH,
             WRITE_CONFLICT,

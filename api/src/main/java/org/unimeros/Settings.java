@@ -107,7 +107,8 @@ public final class Settings {
                 (int) whole(Setting.SHUFFLE_PARTS),
                 get(Setting.JOIN_SWAP.name()).equals("on"),
                 get(Setting.JOIN_ORDER.name()).equals("size"),
-                !get(Setting.WRITE_TOGETHER.name()).equals("off"));
+                !get(Setting.WRITE_TOGETHER.name()).equals("off"),
+                get(Setting.SHUFFLE_CUT.name()).equals("on"));
     }
 
     RunSettings forRuns() {

@@ -39,6 +39,10 @@ final class PrintedPlan {
             if (line.role() == Role.STAGE) {
                 StageProgress stage = progress.stage(line.id());
                 out.append(stage == null ? ": not begun" : ": " + figures(stage));
+                if (stage != null) {
+                    stage.decisions()
+                            .forEach(text -> out.append("\n    ").append(text));
+                }
             } else if (line.role() != Role.CONDITION) {
                 print(line, progress.step(line.id()), out);
             }

@@ -170,9 +170,14 @@ public final class Hashing {
      */
     public static void divide(long[] hashes, int rows, int parts, int[] starts, int[] partOf, int[] sorted) {
         for (int i = 0; i < rows; i++) {
-            partOf[i] = (int) Math.unsignedMultiplyHigh(hashes[i], parts);
+            partOf[i] = part(hashes[i], parts);
         }
         sort(partOf, rows, parts, starts, sorted);
+    }
+
+    /** The part of a row by the hash of its keys. */
+    public static int part(long hash, int parts) {
+        return (int) Math.unsignedMultiplyHigh(hash, parts);
     }
 
     /** The same for rows whose parts are known. */

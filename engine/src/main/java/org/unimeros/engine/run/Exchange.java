@@ -17,6 +17,7 @@ import org.unimeros.engine.operator.TaskResult;
 import org.unimeros.engine.schedule.AttemptId;
 import org.unimeros.engine.schedule.Measured;
 import org.unimeros.engine.schedule.Replanner.PartRange;
+import org.unimeros.engine.schedule.TaskInput.Rows;
 import org.unimeros.engine.sort.SortedRuns;
 import org.unimeros.engine.spill.Chunk;
 import org.unimeros.engine.stage.Output;
@@ -103,6 +104,34 @@ public final class Exchange implements Measured {
         return reading.everywhere(stage, plain(stage, new PartRange(0, parts)));
     }
 
+    /** Some rows of a part. */
+    List<Chunk> chunks(Rows.OfPiece piece) {
+        List<Chunk> whole = new ArrayList<>();
+        List<Long> skipped = new ArrayList<>();
+        List<Long> ends = new ArrayList<>();
+        for (Kept kept : kept(piece.stage())) {
+            int task = kept.attempt().task();
+            long from = task < piece.from().task() ? Long.MAX_VALUE : task == piece.from().task() ? piece.from().row() : 0;
+            long end = task > piece.end().task() ? 0 : task == piece.end().task() ? piece.end().row() : Long.MAX_VALUE;
+            long at = 0;
+            for (Chunk chunk : kept.result().parts().get(piece.part()).chunks()) {
+                if (at < end && at + chunk.rows() > from) {
+                    whole.add(chunk);
+                    skipped.add(Math.max(0, from - at));
+                    ends.add(Math.min(chunk.rows(), end - at));
+                }
+                at += chunk.rows();
+            }
+        }
+        List<Chunk> read = reading.inTurn(whole);
+        List<Chunk> some = new ArrayList<>();
+        for (int i = 0; i < read.size(); i++) {
+            int from = skipped.get(i).intValue();
+            some.add(read.get(i).slice(from, ends.get(i).intValue() - from));
+        }
+        return some;
+    }
+
     private List<Chunk> plain(int stage, PartRange range) {
         List<TaskResult> tasks = results(stage);
         List<Chunk> all = new ArrayList<>();
@@ -161,6 +190,14 @@ public final class Exchange implements Measured {
                 bytes[p] += part.bytes();
             }
         }
+    }
+
+    @Override
+    public List<Made> made(int stage, int part) {
+        return kept(stage).stream()
+                .map(kept -> new Made(
+                        kept.attempt().task(), kept.result().parts().get(part).rows()))
+                .toList();
     }
 
     @Override

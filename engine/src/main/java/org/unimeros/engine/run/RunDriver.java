@@ -344,7 +344,7 @@ public final class RunDriver {
                 case Command.PrepareStage c -> {
                     int count = tasks.prepare(c.stage());
                     tellNoted();
-                    tell(new RunEvent.StageStarted(clock.millis(), c.stage(), count));
+                    tell(new RunEvent.StageStarted(clock.millis(), c.stage(), count, tasks.decisions()));
                     carryOut(scheduler.handle(new Event.StagePrepared(c.stage(), count, places(c.stage()))));
                 }
                 case Command.Launch c -> launch(c.attempt(), c.worker());

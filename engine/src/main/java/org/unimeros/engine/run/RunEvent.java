@@ -23,7 +23,16 @@ public sealed interface RunEvent {
     /** The line of the program that asked for the run, as it stands in a stack trace; commands have none. */
     record Asked(long at, String line) implements RunEvent {}
 
-    record StageStarted(long at, int stage, int tasks) implements RunEvent {}
+    /** @param decisions what was decided of it from what earlier stages made, in words */
+    record StageStarted(long at, int stage, int tasks, List<String> decisions) implements RunEvent {
+        public StageStarted {
+            decisions = List.copyOf(decisions);
+        }
+
+        public StageStarted(long at, int stage, int tasks) {
+            this(at, stage, tasks, List.of());
+        }
+    }
 
     /** @param worker who runs it; null in a process without workers */
     record AttemptStarted(long at, AttemptId attempt, String worker, int slot, String input) implements RunEvent {

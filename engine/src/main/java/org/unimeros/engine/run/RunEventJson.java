@@ -41,6 +41,9 @@ public final class RunEventJson {
             case RunEvent.StageStarted e -> {
                 stage("stage-started", e.at(), e.stage(), out);
                 out.writeNumberField("tasks", e.tasks());
+                if (!e.decisions().isEmpty()) {
+                    texts("decisions", e.decisions(), out);
+                }
             }
             case RunEvent.AttemptStarted e -> {
                 attempt("attempt-started", e.at(), e.attempt(), e.slot(), out);
@@ -313,6 +316,11 @@ public final class RunEventJson {
                     .stream().map(String.class::cast).toList();
         }
 
+        /** None where they are not there. */
+        List<String> someTexts(String name) {
+            return members.get(name) == null ? List.of() : texts(name);
+        }
+
         List<Long> numbers(String name) {
             return ((List<Object>) required(name))
                     .stream().map(Long.class::cast).toList();
@@ -346,7 +354,7 @@ public final class RunEventJson {
             case "run-started" ->
                 new RunEvent.RunStarted(
                         at, f.text("run"), f.text("title"), plan(f), settings(f.object("settings")), slots(f));
-            case "stage-started" -> new RunEvent.StageStarted(at, f.small("stage"), f.small("tasks"));
+            case "stage-started" -> new RunEvent.StageStarted(at, f.small("stage"), f.small("tasks"), f.someTexts("decisions"));
             case "attempt-started" ->
                 new RunEvent.AttemptStarted(at, f.attempt(), f.optional("worker"), f.small("slot"), f.text("input"));
             case "attempt-finished" ->

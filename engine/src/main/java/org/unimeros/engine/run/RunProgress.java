@@ -29,6 +29,12 @@ public final class RunProgress implements RunListener {
         private long endMillis = -1;
         private long slowestMillis;
         private long taskMillis;
+        private List<String> decisions = List.of();
+
+        /** What was decided of it from what earlier stages made. */
+        public List<String> decisions() {
+            return decisions;
+        }
 
         /** How many tasks it has; those that a limit makes needless are among them. */
         public int tasks() {
@@ -114,6 +120,7 @@ public final class RunProgress implements RunListener {
             case RunEvent.StageStarted e -> {
                 StageProgress stage = begun(e.stage());
                 stage.tasks = e.tasks();
+                stage.decisions = e.decisions();
                 stage.startMillis = e.at();
             }
             case RunEvent.AttemptStarted e -> {

@@ -7,7 +7,7 @@ import java.io.Serializable;
  *
  * @param slots tasks that run at the same time
  * @param attemptsPerTask tries before a task, and with it the run, fails
- * @param targetPartBytes small parts are merged up to this size
+ * @param targetPartBytes small parts are merged up to this size, and larger ones cut; 0 does neither
  * @param memoryBytes the budget of the run; what does not fit is spilled
  * @param badRecords what happens with records that cannot be read
  * @param badRecordLimit with more of them than this the run fails nevertheless

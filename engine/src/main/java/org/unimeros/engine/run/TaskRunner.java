@@ -154,7 +154,11 @@ public final class TaskRunner {
 
     /** What comes by itself; sorted rows come where they are merged. */
     private List<Chunk> chunks(Rows rows) {
-        return rows instanceof Rows.OfParts of ? exchange.chunks(of.stage(), of.parts()) : List.of();
+        return switch (rows) {
+            case Rows.OfParts of -> exchange.chunks(of.stage(), of.parts());
+            case Rows.OfPiece of -> exchange.chunks(of);
+            default -> List.of();
+        };
     }
 
     private List<SortedRuns.Piece> runs(Source source, Rows rows) {

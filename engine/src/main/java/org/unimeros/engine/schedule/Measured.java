@@ -17,6 +17,12 @@ public interface Measured {
     /** Adds the bytes of each part of a stage. */
     void addBytes(int stage, long[] bytes);
 
+    /** What each task of a stage made for a part, in the order of the tasks. */
+    List<Made> made(int stage, int part);
+
+    /** Rows that a task made for a part. */
+    record Made(int task, long rows) {}
+
     /** The frequent keys that the tasks of a stage noted. */
     List<KeySketch> sketches(int stage);
 

@@ -18,7 +18,7 @@ public final class Replanner {
     }
 
     /**
-     * Merges neighbouring parts until each task has about the target size; a part is never cut.
+     * Merges neighbouring parts until each task has about the target size.
      *
      * @param bytes the size of each part; at least one
      */

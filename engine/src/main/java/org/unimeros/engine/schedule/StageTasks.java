@@ -11,6 +11,7 @@ import org.unimeros.engine.data.Batch;
 import org.unimeros.engine.error.BadData;
 import org.unimeros.engine.join.PairGuard;
 import org.unimeros.engine.key.KeySketch;
+import org.unimeros.engine.schedule.PartTasks.Reads;
 import org.unimeros.engine.schedule.Replanner.PartRange;
 import org.unimeros.engine.schedule.TaskInput.Rows;
 import org.unimeros.engine.stage.Output;
@@ -30,10 +31,12 @@ public final class StageTasks {
     private final PairGuard pairs;
     private final Consumer<String> warn;
     private final Measured made;
+    private final PartTasks parts;
     private final Map<Integer, List<TaskInput>> inputs = new HashMap<>();
+    private final List<String> decisions = new ArrayList<>();
 
     /**
-     * @param targetPartBytes small parts are put together up to this size
+     * @param targetPartBytes what a task should read: small parts are put together, and large ones cut; 0 for a task for each part
      * @param made what is measured of finished stages
      * @param pairs looks at joins that are about to begin
      */
@@ -43,6 +46,7 @@ public final class StageTasks {
         this.made = made;
         this.pairs = pairs;
         this.warn = warn;
+        this.parts = new PartTasks(plan, made, targetPartBytes);
     }
 
     /**
@@ -53,12 +57,13 @@ public final class StageTasks {
     public int prepare(int stageId) {
         Stage stage = plan.stage(stageId);
         List<TaskInput> tasks = new ArrayList<>();
+        decisions.clear();
         for (int p = 0; p < stage.pipelines().size(); p++) {
             Stage.Pipeline pipeline = stage.pipelines().get(p);
             if (pipeline.when().stream().allMatch(this::holds)) {
                 expectPairs(pipeline);
-                for (Rows rows : rowsOfTasks(pipeline)) {
-                    tasks.add(new TaskInput(stageId, p, rows, sides(pipeline, rows)));
+                for (Reads reads : readsOfTasks(pipeline)) {
+                    tasks.add(new TaskInput(stageId, p, reads.rows(), sides(pipeline, reads)));
                 }
             }
         }
@@ -67,31 +72,48 @@ public final class StageTasks {
     }
 
     /** What goes through each task of a pipeline. */
-    private List<? extends Rows> rowsOfTasks(Stage.Pipeline pipeline) {
+    private List<Reads> readsOfTasks(Stage.Pipeline pipeline) {
         return switch (pipeline.source()) {
             case Source.Table table ->
                 IntStream.range(0, table.plan().splits().size())
-                        .mapToObj(Rows.OfSplit::new)
+                        .mapToObj(split -> new Reads(new Rows.OfSplit(split), null))
                         .toList();
-            case Source.Given given -> List.of(new Rows.Given());
+            case Source.Given given -> List.of(new Reads(new Rows.Given(), null));
             case Source.Runs sorted ->
                 made.sorted(sorted.stage(), sorted.keys()).ranges(sorted.cut(), targetPartBytes).stream()
-                        .map(range -> new Rows.OfRange(sorted.stage(), range))
+                        .map(range -> new Reads(new Rows.OfRange(sorted.stage(), range), null))
                         .toList();
-            case Source.Parts parts ->
-                ranges(pipeline, parts).stream()
-                        .map(range -> new Rows.OfParts(parts.stage(), range))
-                        .toList();
+            case Source.Parts parts -> readsOfParts(pipeline, parts);
         };
     }
 
+    private List<Reads> readsOfParts(Stage.Pipeline pipeline, Source.Parts source) {
+        if (source.use() == Source.Use.APART) {
+            int count = ((Output.ToParts) plan.stage(source.stage()).output()).parts();
+            return IntStream.range(0, count)
+                    .mapToObj(p -> new Reads(new Rows.OfParts(source.stage(), new PartRange(p, p + 1)), null))
+                    .toList();
+        }
+        PartTasks.Divided divided = parts.divide(pipeline, source);
+        boolean wantsCuts = pipeline.when().stream().anyMatch(Stage.When.Uneven.class::isInstance);
+        if (wantsCuts && !divided.isCut()) {
+            return List.of();
+        }
+        decisions.addAll(divided.decisions());
+        return divided.tasks();
+    }
+
     /** The other sides of the joins of a task: all of it where it is copied, else the parts that belong to those that go through. */
-    private static List<Rows> sides(Stage.Pipeline pipeline, Rows rows) {
-        return pipeline.joins().values().stream()
-                .<Rows>map(join -> join.copied()
-                        ? new Rows.OfAll(join.buildStage())
-                        : new Rows.OfParts(join.buildStage(), ((Rows.OfParts) rows).parts()))
-                .toList();
+    private static List<Rows> sides(Stage.Pipeline pipeline, Reads reads) {
+        List<Rows> sides = new ArrayList<>();
+        for (Step.Probe join : pipeline.joins().values()) {
+            boolean isCut = reads.side() != null && join == pipeline.steps().get(0);
+            sides.add(
+                    join.copied()
+                            ? new Rows.OfAll(join.buildStage())
+                            : isCut ? reads.side() : new Rows.OfParts(join.buildStage(), reads.parts()));
+        }
+        return sides;
     }
 
     private void expectPairs(Stage.Pipeline pipeline) {
@@ -140,22 +162,17 @@ public final class StageTasks {
     }
 
     private boolean holds(Stage.When when) {
-        return made.bytes(when.stage()) <= when.bytes() == when.isSmall();
+        return switch (when) {
+            case Stage.When.Size size -> made.bytes(size.stage()) <= size.bytes() == size.isSmall();
+            case Stage.When.Ran ran -> !inputs.get(ran.stage()).isEmpty() == ran.hasTasks();
+            // That shows when its parts are divided.
+            case Stage.When.Uneven uneven -> true;
+        };
     }
 
-    private List<PartRange> ranges(Stage.Pipeline pipeline, Source.Parts parts) {
-        int count = ((Output.ToParts) plan.stage(parts.stage()).output()).parts();
-        if (parts.apart()) {
-            return IntStream.range(0, count)
-                    .mapToObj(p -> new PartRange(p, p + 1))
-                    .toList();
-        }
-        long[] bytes = new long[count];
-        made.addBytes(parts.stage(), bytes);
-        pipeline.joins().values().stream()
-                .filter(join -> !join.copied())
-                .forEach(join -> made.addBytes(join.buildStage(), bytes));
-        return Replanner.merge(bytes, targetPartBytes);
+    /** What was decided of a stage, in words, when its tasks were made. */
+    public List<String> decisions() {
+        return List.copyOf(decisions);
     }
 
     /** Addresses of workers that have what tasks of a stage read, by task. */

@@ -21,6 +21,17 @@ public record TaskInput(int stage, int pipeline, Rows rows, List<Rows> sides) im
         sides = List.copyOf(sides);
     }
 
+    /**
+     * Where in the rows of a part something begins.
+     *
+     * @param task who made the rows
+     * @param row how many of these are before
+     */
+    public record Place(int task, long row) implements Serializable {
+        /** Behind all rows. */
+        public static final Place END = new Place(Integer.MAX_VALUE, 0);
+    }
+
     /** Rows that a task reads. */
     public sealed interface Rows extends Serializable {
 
@@ -29,6 +40,19 @@ public record TaskInput(int stage, int pipeline, Rows rows, List<Rows> sides) im
 
         /** Parts that a stage made, of all its tasks. */
         record OfParts(int stage, PartRange parts) implements Rows {}
+
+        /**
+         * Some rows of a part, from a place to before another one.
+         *
+         * @param number of the piece, from 1
+         * @param of how many pieces there are
+         */
+        record OfPiece(int stage, int part, Place from, Place end, int number, int of) implements Rows {
+            @Override
+            public String toString() {
+                return "part " + part + ", piece " + number + " of " + of;
+            }
+        }
 
         /** A range of the rows that the tasks of a stage have sorted. */
         record OfRange(int stage, SortedRuns.Range range) implements Rows {}
@@ -47,10 +71,20 @@ public record TaskInput(int stage, int pipeline, Rows rows, List<Rows> sides) im
                 Source source = plan.stage(stage).pipelines().get(pipeline).source();
                 yield ((Source.Table) source).plan().splits().get(of.split()).describe();
             }
-            case Rows.OfParts of -> of.parts().toString();
+            case Rows.OfParts of -> of.parts() + otherSide();
+            case Rows.OfPiece of -> of + otherSide();
             case Rows.OfRange of -> "a range of sorted rows";
             case Rows.OfAll of -> "the rows of stage " + of.stage();
             case Rows.Given given -> "given rows";
         };
+    }
+
+    private String otherSide() {
+        return sides.stream()
+                .filter(Rows.OfPiece.class::isInstance)
+                .map(Rows.OfPiece.class::cast)
+                .map(side -> ", with piece " + side.number() + " of " + side.of() + " of the other side")
+                .findFirst()
+                .orElse("");
     }
 }

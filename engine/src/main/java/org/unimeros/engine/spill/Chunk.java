@@ -56,6 +56,14 @@ public final class Chunk {
         return file != null ? file.read(place, length) : elsewhere.get();
     }
 
+    /** Some of its rows, for which all are loaded. */
+    public Chunk slice(int from, int count) {
+        if (from == 0 && count == rows) {
+            return this;
+        }
+        return elsewhere(count, bytes * count / rows, () -> load().slice(from, count).dense());
+    }
+
     /** Where it is fetched from; null when it is here. */
     public Supplier<Batch> source() {
         return elsewhere;

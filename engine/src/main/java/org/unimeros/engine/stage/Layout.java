@@ -29,6 +29,7 @@ record Layout(Optional<Division> division, List<Ordered> order) {
      * By the hash of some keys into parts.
      *
      * @param keys in the order in which they are hashed; without any, all rows are in one task
+     * @param parts 0 where it is not known which keys are in which part
      */
     record Division(List<Key> keys, int parts) {}
 
@@ -49,6 +50,11 @@ record Layout(Optional<Division> division, List<Ordered> order) {
             keys.add(new Key(key.type(), key instanceof ColumnRef ref ? Set.of(ref.index()) : Set.of()));
         }
         return new Layout(Optional.of(new Division(keys, parts)), List.of()).known();
+    }
+
+    /** Rows of which those with equal keys are in one task, nobody knows which. */
+    static Layout together(List<Expression> keys) {
+        return divided(keys, 0);
     }
 
     /** A division by a key that no column has says nothing any more. */

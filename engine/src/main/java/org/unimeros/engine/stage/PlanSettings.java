@@ -9,6 +9,7 @@ package org.unimeros.engine.stage;
  * @param swapsJoins whether a shuffled join becomes a copied one when a side turns out small
  * @param ordersJoins whether inner joins are put in another order by the sizes of their inputs
  * @param writesTogether whether the rows of each partition that is written are brought together before
+ * @param cutsParts whether parts that are too large for one task are cut into pieces
  */
 public record PlanSettings(
         long targetSplitBytes,
@@ -16,7 +17,8 @@ public record PlanSettings(
         int parts,
         boolean swapsJoins,
         boolean ordersJoins,
-        boolean writesTogether) {
+        boolean writesTogether,
+        boolean cutsParts) {
 
     public PlanSettings(long targetSplitBytes, long copyLimitBytes, int parts) {
         this(targetSplitBytes, copyLimitBytes, parts, true, true);
@@ -24,10 +26,15 @@ public record PlanSettings(
 
     public PlanSettings(
             long targetSplitBytes, long copyLimitBytes, int parts, boolean swapsJoins, boolean ordersJoins) {
-        this(targetSplitBytes, copyLimitBytes, parts, swapsJoins, ordersJoins, false);
+        this(targetSplitBytes, copyLimitBytes, parts, swapsJoins, ordersJoins, false, true);
     }
 
     public PlanSettings withWritesTogether(boolean together) {
-        return new PlanSettings(targetSplitBytes, copyLimitBytes, parts, swapsJoins, ordersJoins, together);
+        return new PlanSettings(targetSplitBytes, copyLimitBytes, parts, swapsJoins, ordersJoins, together, cutsParts);
+    }
+
+    public PlanSettings withCutsParts(boolean cuts) {
+        return new PlanSettings(
+                targetSplitBytes, copyLimitBytes, parts, swapsJoins, ordersJoins, writesTogether, cuts);
     }
 }

@@ -32,14 +32,20 @@ public sealed interface Source extends Serializable {
         }
     }
 
-    /**
-     * Parts that another stage made.
-     *
-     * @param apart whether every part has a task of its own, however small it is
-     */
-    record Parts(int stage, boolean apart) implements Source {
+    /** How parts become tasks. */
+    enum Use {
+        /** Every part has a task of its own, however small it is. */
+        APART,
+        /** Small parts are put together. */
+        MERGED,
+        /** Small parts are put together, and large ones are cut into pieces. */
+        BALANCED
+    }
+
+    /** Parts that another stage made. */
+    record Parts(int stage, Use use) implements Source {
         public Parts(int stage) {
-            this(stage, false);
+            this(stage, Use.MERGED);
         }
 
         @Override
@@ -49,7 +55,7 @@ public sealed interface Source extends Serializable {
 
         @Override
         public String describe() {
-            return "read parts of stage " + stage;
+            return "read parts of stage " + stage + (use == Use.BALANCED ? ", large ones in pieces" : "");
         }
     }
 

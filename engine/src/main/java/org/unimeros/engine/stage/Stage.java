@@ -65,13 +65,58 @@ public record Stage(
         private Pipeline numbered(int first) {
             return new Pipeline(first, source, steps, when);
         }
+
+        /** The same, saying of its parts that they stay whole where they must. */
+        Pipeline settled() {
+            boolean staysWhole = source instanceof Source.Parts parts
+                    && parts.use() == Source.Use.BALANCED
+                    && Cutting.of(this).isNone();
+            return staysWhole
+                    ? new Pipeline(sourceId, new Source.Parts(((Source.Parts) source).stage()), steps, when)
+                    : this;
+        }
     }
 
-    /** A question that the size of the output of a finished stage answers: is it at most so many bytes? */
-    public record When(int stage, long bytes, boolean isSmall) implements Serializable {
-        @Override
-        public String toString() {
-            return "if stage " + stage + " made " + (isSmall ? "at most " : "more than ") + Sizes.bytes(bytes);
+    /** A question that what is known of finished stages answers. */
+    public sealed interface When extends Serializable {
+
+        /** The stages that must be finished before it can be answered. */
+        default List<Integer> stagesRead() {
+            return List.of();
+        }
+
+        /** Did a stage make at most so many bytes, or more? */
+        record Size(int stage, long bytes, boolean isSmall) implements When {
+            @Override
+            public List<Integer> stagesRead() {
+                return List.of(stage);
+            }
+
+            @Override
+            public String toString() {
+                return "if stage " + stage + " made " + (isSmall ? "at most " : "more than ") + Sizes.bytes(bytes);
+            }
+        }
+
+        /** Is a part that the pipeline reads too large for one task? */
+        record Uneven() implements When {
+            @Override
+            public String toString() {
+                return "if a part is too large for one task";
+            }
+        }
+
+        /** Did a stage have tasks? */
+        record Ran(int stage, boolean hasTasks) implements When {
+            @Override
+            public List<Integer> stagesRead() {
+                return List.of(stage);
+            }
+
+            @Override
+            public String toString() {
+                return "if stage " + stage + (hasTasks ? " had" : " had no") + " tasks";
+            }
         }
     }
 
@@ -97,13 +142,25 @@ public record Stage(
         return new Stage(id, numbered, output, next, schema, expected, rowsWanted);
     }
 
+    /** Whether a task that is run again makes its rows in the same order, however much memory it has then. */
+    public boolean hasFixedOrder() {
+        return pipelines.stream()
+                .allMatch(pipeline -> pipeline.source().stagesRead().isEmpty()
+                        && pipeline.steps().stream().noneMatch(s -> s.holdsRows() || isElsewhere(s)));
+    }
+
+    /** Steps that read other rows than those that come by, or run code of which nothing is known. */
+    private static boolean isElsewhere(Step step) {
+        return !step.stagesRead().isEmpty() || step instanceof Step.Apply;
+    }
+
     /** The stages that must be finished before this one starts. */
     public List<Integer> dependencies() {
         Set<Integer> all = new TreeSet<>();
         for (Pipeline pipeline : pipelines) {
             all.addAll(pipeline.source().stagesRead());
             pipeline.steps().forEach(step -> all.addAll(step.stagesRead()));
-            pipeline.when().forEach(when -> all.add(when.stage()));
+            pipeline.when().forEach(when -> all.addAll(when.stagesRead()));
         }
         return List.copyOf(all);
     }

@@ -169,7 +169,7 @@ public final class StagePlanner {
                 ? new Output.ToParts(
                         List.of(PlanBuilder.column(made.schema(), number.column())), r.reducers(), Notes.NONE, true)
                 : new Output.ToParts(keys.stream().map(SortKey::expression).toList(), r.reducers(), Notes.OF_ROWS);
-        return Fragment.starting(new Source.Parts(close(made, output), true), made.schema(), made.estimate());
+        return Fragment.starting(new Source.Parts(close(made, output), Source.Use.APART), made.schema(), made.estimate());
     }
 
     private Fragment scan(Scan s) {
@@ -293,7 +293,23 @@ public final class StagePlanner {
 
     /** Rows with equal keys come to one task, if they do not lie so already. */
     private Fragment together(Fragment fragment, List<Expression> keys, Notes notes) {
-        return fragment.layout().hasTogether(keys) ? fragment : shuffled(fragment, keys, notes);
+        if (!fragment.layout().hasTogether(keys)) {
+            return shuffled(fragment, keys, notes);
+        }
+        boolean joins = fragment.pipelines().stream().anyMatch(p -> !p.joins().isEmpty());
+        boolean mayCut = fragment.pipelines().stream().noneMatch(p -> Cutting.of(p).isNone());
+        return joins && mayCut ? onceCut(fragment, keys, notes) : fragment;
+    }
+
+    /** Rows lie right unless a part of a join before is cut into pieces; those are divided another time. */
+    private Fragment onceCut(Fragment fragment, List<Expression> keys, Notes notes) {
+        Fragment again = shuffled(fragment.when(new When.Uneven()), keys, notes);
+        int stage = stages.getLast().id();
+        List<Pipeline> both = new ArrayList<>();
+        both.addAll(fragment.when(new When.Ran(stage, false)).pipelines());
+        both.addAll(again.when(new When.Ran(stage, true)).pipelines());
+        Layout layout = fragment.layout().isDividedBy(keys, settings.parts()) ? again.layout() : Layout.together(keys);
+        return new Fragment(both, fragment.schema(), fragment.estimate(), layout, OptionalLong.empty());
     }
 
     /** Each row comes to the part of its keys, if it is not there already. */
@@ -306,8 +322,10 @@ public final class StagePlanner {
     private Fragment shuffled(Fragment fragment, List<Expression> keys, Notes notes) {
         int parts = keys.isEmpty() ? 1 : settings.parts();
         int stage = close(fragment, new Output.ToParts(keys, parts, notes));
-        return Fragment.starting(
-                new Source.Parts(stage), fragment.schema(), fragment.estimate(), Layout.divided(keys, parts));
+        // Without keys, all rows are wanted in one task.
+        boolean mayCut = settings.cutsParts() && !keys.isEmpty();
+        Source.Parts source = new Source.Parts(stage, mayCut ? Source.Use.BALANCED : Source.Use.MERGED);
+        return Fragment.starting(source, fragment.schema(), fragment.estimate(), Layout.divided(keys, parts));
     }
 
     private Fragment order(Sort s, long limit) {
@@ -469,8 +487,8 @@ public final class StagePlanner {
         List<Expression> probeKeys = choice.buildLeft() ? j.rightKeys() : j.leftKeys();
         List<Expression> buildKeys = choice.buildLeft() ? j.leftKeys() : j.rightKeys();
         int buildStage = close(build, new Output.ToParts(buildKeys, settings.parts(), Notes.OF_JOIN));
-        When small = new When(buildStage, settings.copyLimitBytes(), true);
-        When large = new When(buildStage, settings.copyLimitBytes(), false);
+        When small = new When.Size(buildStage, settings.copyLimitBytes(), true);
+        When large = new When.Size(buildStage, settings.copyLimitBytes(), false);
         Fragment parts = shuffled(probe.when(large), probeKeys, Notes.OF_JOIN);
         Fragment shuffled = parts.then(
                         probe(j, choice, buildStage, false, build, probe, choice.why()), j.schema(), choice.size())
@@ -490,7 +508,7 @@ public final class StagePlanner {
         Stage stage = Stage.numbered(
                 id,
                 nextId,
-                fragment.pipelines(),
+                fragment.pipelines().stream().map(Pipeline::settled).toList(),
                 output,
                 fragment.schema(),
                 fragment.estimate(),

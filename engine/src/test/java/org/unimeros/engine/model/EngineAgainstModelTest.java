@@ -29,7 +29,8 @@ class EngineAgainstModelTest {
             long copyLimit = List.of(0L, 150L, 1L << 20).get(random.nextInt(3));
             int parts = List.of(1, 2, 5, 32).get(random.nextInt(4));
             return new Way(
-                    new PlanSettings(1 << 20, copyLimit, parts, random.nextInt(4) > 0, random.nextInt(4) > 0),
+                    new PlanSettings(1 << 20, copyLimit, parts, random.nextInt(4) > 0, random.nextInt(4) > 0)
+                            .withCutsParts(seed % 8 > 0),
                     List.of(1, 2, 7).get(random.nextInt(3)),
                     random.nextInt(4) == 0 ? 0 : 200,
                     random.nextInt(3) == 0 ? 0 : TestRuns.AMPLE_MEMORY);

@@ -228,6 +228,11 @@ class StagePlannerTest {
         return stages(plan, 0).split("shuffle by").length - 1;
     }
 
+    private static int shufflesUncut(Plan plan) {
+        PlanSettings settings = new PlanSettings(1 << 20, 0, 8).withCutsParts(false);
+        return StagePlanner.forResult(plan, settings).print().split("shuffle by").length - 1;
+    }
+
     @Test
     void rowsThatLieByTheirKeysAreNotShuffledAgain() {
         Plan groups = byKind(BIG);
@@ -238,21 +243,45 @@ class StagePlannerTest {
     }
 
     @Test
-    void aJoinLeavesRowsByTheKeysOfBothSides() {
+    void aJoinThatIsNotCutLeavesRowsByTheKeysOfBothSides() {
         Plan inner = join(BIG, SMALL, JoinKind.INNER, JoinMethod.SHUFFLED);
-        assertEquals(2, shuffles(inner));
+        assertEquals(2, shufflesUncut(inner));
         for (int key : List.of(0, 2)) {
             Plan group = new Group(inner, List.of(Named.of("id", PlanBuilder.column(inner.schema(), key))), List.of());
-            assertEquals(2, shuffles(group), "by column " + key);
+            assertEquals(2, shufflesUncut(group), "by column " + key);
         }
         Plan left = join(BIG, SMALL, JoinKind.LEFT, JoinMethod.SHUFFLED);
         Plan byLeft = new Group(left, List.of(Named.of("id", PlanBuilder.column(left.schema(), 0))), List.of());
         Plan byRight = new Group(left, List.of(Named.of("id", PlanBuilder.column(left.schema(), 2))), List.of());
-        assertEquals(2, shuffles(byLeft));
-        assertEquals(3, shuffles(byRight), "rows without a match have no key and are anywhere");
+        assertEquals(2, shufflesUncut(byLeft));
+        assertEquals(3, shufflesUncut(byRight), "rows without a match have no key and are anywhere");
         Plan full = join(BIG, SMALL, JoinKind.FULL, JoinMethod.SHUFFLED);
         Plan ofFull = new Group(full, List.of(Named.of("id", PlanBuilder.column(full.schema(), 0))), List.of());
-        assertEquals(3, shuffles(ofFull));
+        assertEquals(3, shufflesUncut(ofFull));
+    }
+
+    /** A group-by behind a join on the same keys is the place where pieces of a part meet. */
+    @Test
+    void rowsOfAJoinThatMayBeCutAreDividedOnceMoreOnlyIfAPartIs() {
+        Plan inner = join(BIG, SMALL, JoinKind.INNER, JoinMethod.SHUFFLED);
+        Plan group = new Group(inner, List.of(Named.of("id", PlanBuilder.column(inner.schema(), 0))), List.of());
+        String plan = stages(group, 0);
+        assertTrue(plan.contains("  if a part is too large for one task\n  read parts of stage 2, large ones in pieces\n"), plan);
+        assertTrue(plan.contains("  + if stage 3 had no tasks\n    read parts of stage 2\n    join,"), plan);
+        assertTrue(plan.contains("  + if stage 3 had tasks\n    read parts of stage 3\n    summarise distinct"), plan);
+        String uncut = StagePlanner.forResult(group, new PlanSettings(1 << 20, 0, 8).withCutsParts(false))
+                .print();
+        assertFalse(uncut.contains("stage 4"), uncut);
+    }
+
+    @Test
+    void partsAreCutWhereEveryPieceMakesItsShare() {
+        for (JoinKind kind : JoinKind.values()) {
+            boolean isCut = stages(join(BIG, SMALL, kind, JoinMethod.SHUFFLED), 0).contains("in pieces");
+            assertEquals(kind != JoinKind.FULL, isCut, kind + ": rows without a partner are known to who sees all");
+        }
+        assertFalse(stages(numbered(BIG, "kind"), 0).contains("in pieces"));
+        assertFalse(stages(byKind(BIG), 0).contains("in pieces"));
     }
 
     @Test
@@ -300,7 +329,7 @@ class StagePlannerTest {
         String plan = stages(join, 10);
         assertTrue(
                 plan.contains(
-                        "  + if stage 1 made more than 10 B\n    read parts of stage 2\n    join, shuffled, with stage 1"),
+                        "  + if stage 1 made more than 10 B\n    read parts of stage 2, large ones in pieces\n    join, shuffled, with stage 1"),
                 plan);
         assertTrue(
                 plan.contains(

@@ -41,8 +41,10 @@ final class PageLog implements RunListener {
                         Level.INFO,
                         "begins: " + Sizes.count(e.plan().stages().size(), "stage") + " planned");
             case RunEvent.Asked e -> add(e.at(), "", Level.INFO, "asked for at " + e.line());
-            case RunEvent.StageStarted e ->
+            case RunEvent.StageStarted e -> {
                 add(e.at(), "", Level.INFO, "stage " + e.stage() + " begins: " + Sizes.count(e.tasks(), "task"));
+                e.decisions().forEach(text -> add(e.at(), "", Level.INFO, "stage " + e.stage() + ": " + text));
+            }
             case RunEvent.StageFinished e -> add(e.at(), "", Level.INFO, "stage " + e.stage() + " is done");
             case RunEvent.StageReopened e ->
                 add(e.at(), "", Level.WARN, "results of stage " + e.stage() + " were lost and are made again");
