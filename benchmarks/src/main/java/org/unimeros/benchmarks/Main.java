@@ -11,7 +11,7 @@ import java.util.function.Supplier;
 
 /**
  * Runs benchmarks: {@code Main [--write FILE] [--pairs NUMBER] [NAME …]}. Without names all entries that are compared with programs written
- * by hand; {@code memory}, {@code questions}, {@code expressions}, {@code workers}, {@code sick}, {@code recording} and {@code soak} measure the engine
+ * by hand; {@code memory}, {@code questions}, {@code expressions}, {@code workers}, {@code sick}, {@code skew}, {@code recording} and {@code soak} measure the engine
  * alone, {@code FOLDER SIZE} behind them.
  */
 public final class Main {
@@ -80,6 +80,8 @@ public final class Main {
             new WorkerFigures(folder).run(names.size() > 2 ? names.get(2) : "");
         } else if (first.equals("sick")) {
             new SickJobs(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 4_000_000, System.out).run();
+        } else if (first.equals("skew")) {
+            new SkewKit(folder, names.size() > 2 ? Integer.parseInt(names.get(2)) : 4_000_000, System.out).run();
         } else if (first.equals("recording")) {
             long rows = names.size() > 2 ? Long.parseLong(names.get(2)) : 4_000_000;
             new RecordingCost(folder, rows, 2 * pairs + 1, System.out).run();
@@ -100,7 +102,7 @@ public final class Main {
         Map<String, Supplier<Entry>> known = entries();
         if (!known.containsKey(name)) {
             System.err.println("there is no benchmark " + name + "; there are: " + String.join(", ", known.keySet())
-                    + ", short, memory, questions, workers, sick, recording, soak");
+                    + ", short, memory, questions, workers, sick, skew, recording, soak");
             System.exit(3);
         }
         return known.get(name).get();

@@ -24,6 +24,7 @@ import org.unimeros.engine.plan.Plan;
 import org.unimeros.engine.plan.PlanBuilder;
 import org.unimeros.engine.plan.Rewrite;
 import org.unimeros.engine.run.LocalRunner;
+import org.unimeros.engine.run.RunListener;
 import org.unimeros.engine.run.RunOutcome;
 import org.unimeros.engine.run.RunSettings;
 import org.unimeros.engine.source.BatchReader;
@@ -47,6 +48,7 @@ import org.unimeros.storage.scratch.ScratchFolder;
 final class MemoryTable implements TableSource {
 
     private static final int SPLITS = 32;
+    private static final long PART_BYTES = 16L << 20;
     private static final PlanSettings SETTINGS = new PlanSettings(32L << 20, 32L << 20, 32);
 
     private final String name;
@@ -177,8 +179,12 @@ final class MemoryTable implements TableSource {
 
     /** Carries a query over tables out and gives its rows. */
     static List<Batch> query(String sql, Map<String, MemoryTable> tables, int slots, long memory, Path scratch) {
-        Plan plan = SqlQuery.plan(sql, name -> PlanBuilder.scan(tables.get(name), null));
-        return run(StagePlanner.forResult(Rewrite.apply(plan), SETTINGS), slots, memory, scratch);
+        return run(StagePlanner.forResult(plan(sql, tables), SETTINGS), slots, memory, scratch);
+    }
+
+    /** What a query over tables means. */
+    static Plan plan(String sql, Map<String, MemoryTable> tables) {
+        return Rewrite.apply(SqlQuery.plan(sql, name -> PlanBuilder.scan(tables.get(name), null)));
     }
 
     /** Carries a query over tables out and gives its rows to a sink. */
@@ -191,11 +197,17 @@ final class MemoryTable implements TableSource {
 
     /** Carries a plan out and gives its rows. */
     static List<Batch> run(PhysicalPlan physical, int slots, long memory, Path scratch) {
-        RunSettings settings = new RunSettings(slots, 1, 16L << 20, memory, RunSettings.BadRecordPolicy.FAIL, 0);
+        return run(physical, slots, PART_BYTES, memory, scratch, event -> {});
+    }
+
+    /** The same with parts of another size, for somebody who wants to know what happens. */
+    static List<Batch> run(
+            PhysicalPlan physical, int slots, long partBytes, long memory, Path scratch, RunListener listener) {
+        RunSettings settings = new RunSettings(slots, 1, partBytes, memory, RunSettings.BadRecordPolicy.FAIL, 0);
         RunOutcome outcome = new LocalRunner(
                         physical,
                         settings,
-                        event -> {},
+                        listener,
                         InstantSource.system(),
                         System::nanoTime,
                         null,

@@ -138,6 +138,22 @@ class RunnerContractTest {
         assertTrue(events.stream().anyMatch(RunEvent.PartsMade.class::isInstance));
     }
 
+    /** Every depot has 400 scans, and each of them meets all of the same depot. */
+    @ParameterizedTest
+    @EnumSource
+    void partsAreCutByThePairsThatTheyMake(Where where) {
+        Map<String, Plan> tables = Map.of("scans", new ScriptedTable(4, 1_000, 2, Deed.NOTHING, 200, folder).scan());
+        PhysicalPlan plan = TestCluster.physical(
+                "select count(*), sum(a.parcel + b.parcel) from scans a join scans b on a.depot = b.depot", tables);
+        List<String> rows = TestCluster.rows(plan, runner(where, plan, event -> {}));
+        assertEquals(List.of("1600000 6398400000"), rows);
+        List<String> decisions = events.stream()
+                .filter(RunEvent.StageStarted.class::isInstance)
+                .flatMap(event -> ((RunEvent.StageStarted) event).decisions().stream())
+                .toList();
+        assertTrue(decisions.get(0).matches("part \\d is cut into \\d+ by \\d+ pieces: key .*"), decisions.toString());
+    }
+
     @ParameterizedTest
     @EnumSource
     void aTaskThatAlwaysFailsEndsTheRunAfterItsLastAttempt(Where where) {

@@ -40,8 +40,7 @@ final class PrintedPlan {
                 StageProgress stage = progress.stage(line.id());
                 out.append(stage == null ? ": not begun" : ": " + figures(stage));
                 if (stage != null) {
-                    stage.decisions()
-                            .forEach(text -> out.append("\n    ").append(text));
+                    stage.decisions().forEach(text -> out.append("\n    ").append(text));
                 }
             } else if (line.role() != Role.CONDITION) {
                 print(line, progress.step(line.id()), out);

@@ -111,8 +111,12 @@ public final class Exchange implements Measured {
         List<Long> ends = new ArrayList<>();
         for (Kept kept : kept(piece.stage())) {
             int task = kept.attempt().task();
-            long from = task < piece.from().task() ? Long.MAX_VALUE : task == piece.from().task() ? piece.from().row() : 0;
-            long end = task > piece.end().task() ? 0 : task == piece.end().task() ? piece.end().row() : Long.MAX_VALUE;
+            long from = task < piece.from().task()
+                    ? Long.MAX_VALUE
+                    : task == piece.from().task() ? piece.from().row() : 0;
+            long end = task > piece.end().task()
+                    ? 0
+                    : task == piece.end().task() ? piece.end().row() : Long.MAX_VALUE;
             long at = 0;
             for (Chunk chunk : kept.result().parts().get(piece.part()).chunks()) {
                 if (at < end && at + chunk.rows() > from) {

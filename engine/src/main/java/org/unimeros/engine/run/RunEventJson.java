@@ -354,7 +354,8 @@ public final class RunEventJson {
             case "run-started" ->
                 new RunEvent.RunStarted(
                         at, f.text("run"), f.text("title"), plan(f), settings(f.object("settings")), slots(f));
-            case "stage-started" -> new RunEvent.StageStarted(at, f.small("stage"), f.small("tasks"), f.someTexts("decisions"));
+            case "stage-started" ->
+                new RunEvent.StageStarted(at, f.small("stage"), f.small("tasks"), f.someTexts("decisions"));
             case "attempt-started" ->
                 new RunEvent.AttemptStarted(at, f.attempt(), f.optional("worker"), f.small("slot"), f.text("input"));
             case "attempt-finished" ->

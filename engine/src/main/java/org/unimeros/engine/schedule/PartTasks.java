@@ -140,9 +140,8 @@ final class PartTasks {
             while (next < wanted && end > rows * next / wanted) {
                 long at = rows * next / wanted - before;
                 boolean isNearEnd = at > one.rows() / 2;
-                Place place = anywhere
-                        ? new Place(one.task(), at)
-                        : new Place(isNearEnd ? one.task() + 1 : one.task(), 0);
+                Place place =
+                        anywhere ? new Place(one.task(), at) : new Place(isNearEnd ? one.task() + 1 : one.task(), 0);
                 if (!place.equals(places.getLast())) {
                     places.add(place);
                 }
@@ -163,7 +162,8 @@ final class PartTasks {
 
     private static List<String> decisions(Work work, List<Cut> cuts) {
         List<Cut> largest = cuts.stream()
-                .sorted(Comparator.comparingLong((Cut cut) -> work.all[cut.part]).reversed())
+                .sorted(Comparator.comparingLong((Cut cut) -> work.all[cut.part])
+                        .reversed())
                 .toList();
         List<String> texts = new ArrayList<>();
         for (Cut cut : largest.subList(0, Math.min(SHOWN_PARTS, largest.size()))) {
@@ -213,7 +213,8 @@ final class PartTasks {
                     made.addBytes(join.buildStage(), join == first ? side : others);
                 }
             }
-            boolean counts = first != null && (first.kind().hasRight() || first.condition().isPresent());
+            boolean counts = first != null
+                    && (first.kind().hasRight() || first.condition().isPresent());
             this.ofRows = counts ? frequent(stage) : Map.of();
             this.ofSide = counts ? frequent(firstSide) : Map.of();
             ofRows.forEach((hash, key) -> {
@@ -271,10 +272,11 @@ final class PartTasks {
                             .reversed()
                             .thenComparing(e -> e.getValue().text()))
                     .limit(SHOWN_KEYS)
-                    .map(e -> e.getValue().text() + " has "
+                    .map(e -> "key " + e.getValue().text() + " has "
                             + Sizes.count(e.getValue().count(), "row")
                             + (ofSide.containsKey(e.getKey())
-                                    ? ", by " + Sizes.count(ofSide.get(e.getKey()).count())
+                                    ? ", by "
+                                            + Sizes.count(ofSide.get(e.getKey()).count())
                                     : ""))
                     .toList();
             return keys.isEmpty() ? "" : ": " + String.join("; ", keys);

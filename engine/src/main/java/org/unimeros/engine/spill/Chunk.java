@@ -61,7 +61,8 @@ public final class Chunk {
         if (from == 0 && count == rows) {
             return this;
         }
-        return elsewhere(count, bytes * count / rows, () -> load().slice(from, count).dense());
+        return elsewhere(
+                count, bytes * count / rows, () -> load().slice(from, count).dense());
     }
 
     /** Where it is fetched from; null when it is here. */

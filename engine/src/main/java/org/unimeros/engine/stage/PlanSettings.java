@@ -34,7 +34,6 @@ public record PlanSettings(
     }
 
     public PlanSettings withCutsParts(boolean cuts) {
-        return new PlanSettings(
-                targetSplitBytes, copyLimitBytes, parts, swapsJoins, ordersJoins, writesTogether, cuts);
+        return new PlanSettings(targetSplitBytes, copyLimitBytes, parts, swapsJoins, ordersJoins, writesTogether, cuts);
     }
 }

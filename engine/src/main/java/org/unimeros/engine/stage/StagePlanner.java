@@ -169,7 +169,8 @@ public final class StagePlanner {
                 ? new Output.ToParts(
                         List.of(PlanBuilder.column(made.schema(), number.column())), r.reducers(), Notes.NONE, true)
                 : new Output.ToParts(keys.stream().map(SortKey::expression).toList(), r.reducers(), Notes.OF_ROWS);
-        return Fragment.starting(new Source.Parts(close(made, output), Source.Use.APART), made.schema(), made.estimate());
+        return Fragment.starting(
+                new Source.Parts(close(made, output), Source.Use.APART), made.schema(), made.estimate());
     }
 
     private Fragment scan(Scan s) {
@@ -297,7 +298,8 @@ public final class StagePlanner {
             return shuffled(fragment, keys, notes);
         }
         boolean joins = fragment.pipelines().stream().anyMatch(p -> !p.joins().isEmpty());
-        boolean mayCut = fragment.pipelines().stream().noneMatch(p -> Cutting.of(p).isNone());
+        boolean mayCut =
+                fragment.pipelines().stream().noneMatch(p -> Cutting.of(p).isNone());
         return joins && mayCut ? onceCut(fragment, keys, notes) : fragment;
     }
 

@@ -53,7 +53,9 @@ class SkewedPartsTest {
     /** Each depot has a worker or two. */
     private static final Plan WORKERS = scan(
             "workers",
-            IntStream.range(0, 150).mapToObj(i -> Arrays.<Object>asList(i % 120, -i)).toList(),
+            IntStream.range(0, 150)
+                    .mapToObj(i -> Arrays.<Object>asList(i % 120, -i))
+                    .toList(),
             50);
 
     /** Depot 7 has very many. */
@@ -110,8 +112,7 @@ class SkewedPartsTest {
 
     private static List<RunEvent> events(Plan plan, PlanSettings settings) {
         PhysicalPlan physical = StagePlanner.forResult(plan, settings);
-        return TestRuns.events(
-                physical, new RunSettings(2, 3, TARGET, TestRuns.AMPLE_MEMORY, BadRecordPolicy.FAIL, 0));
+        return TestRuns.events(physical, new RunSettings(2, 3, TARGET, TestRuns.AMPLE_MEMORY, BadRecordPolicy.FAIL, 0));
     }
 
     private static List<String> decisions(List<RunEvent> events) {
@@ -161,7 +162,8 @@ class SkewedPartsTest {
     void thePartOfAFrequentKeyIsCutAndItsKeyNamed() {
         Plan plan = join(SCAN, WORKERS, JoinKind.LEFT);
         List<String> decisions = decisions(events(plan, CUT));
-        assertTrue(decisions.get(0).matches("part \\d is cut into \\d+ pieces: 7 has 605 rows"), decisions.toString());
+        assertTrue(
+                decisions.get(0).matches("part \\d is cut into \\d+ pieces: key 7 has 605 rows"), decisions.toString());
         assertEquals(List.of(), decisions(events(plan, WHOLE)));
         long whole = most(events(plan, WHOLE));
         long cut = most(events(plan, CUT));
@@ -174,7 +176,7 @@ class SkewedPartsTest {
         Plan plan = byDepot(join(SCAN, CROWD, JoinKind.INNER));
         List<String> decisions = decisions(events(plan, CUT));
         assertTrue(
-                decisions.get(0).matches("part \\d is cut into \\d+ by \\d+ pieces: 7 has 605 rows, by 2\\d\\d"),
+                decisions.get(0).matches("part \\d is cut into \\d+ by \\d+ pieces: key 7 has 605 rows, by 2\\d\\d"),
                 decisions.toString());
     }
 

@@ -145,7 +145,9 @@ class StageTasksTest {
         assertEquals(Place.END, before.end());
         assertEquals(new Place(0, 142), ((Rows.OfPiece) pieces.get(0).rows()).end());
         assertEquals(List.of("part 2 is cut into 7 pieces"), tasks.decisions());
-        assertTrue(inputs.get(1).describe(plan).equals("part 2, piece 1 of 7"), inputs.get(1).describe(plan));
+        assertTrue(
+                inputs.get(1).describe(plan).equals("part 2, piece 1 of 7"),
+                inputs.get(1).describe(plan));
         assertTrue(inputs.stream().anyMatch(i -> i.rows().equals(new Rows.OfParts(2, new PartRange(0, 2)))));
     }
 
@@ -159,8 +161,8 @@ class StageTasksTest {
     @Test
     void whereRowsMayComeInAnotherOrderAPieceHasAllThatATaskMade() {
         Plan scans = scan("scans", 1000);
-        Plan groups = new Plan.Group(
-                scans, List.of(Plan.Named.of("id", PlanBuilder.column(scans.schema(), 0))), List.of());
+        Plan groups =
+                new Plan.Group(scans, List.of(Plan.Named.of("id", PlanBuilder.column(scans.schema(), 0))), List.of());
         Plan depots = scan("depots", 5000);
         Schema both = depots.schema().concat(groups.schema());
         Plan lists = PlanBuilder.join(

@@ -266,7 +266,9 @@ class StagePlannerTest {
         Plan inner = join(BIG, SMALL, JoinKind.INNER, JoinMethod.SHUFFLED);
         Plan group = new Group(inner, List.of(Named.of("id", PlanBuilder.column(inner.schema(), 0))), List.of());
         String plan = stages(group, 0);
-        assertTrue(plan.contains("  if a part is too large for one task\n  read parts of stage 2, large ones in pieces\n"), plan);
+        assertTrue(
+                plan.contains("  if a part is too large for one task\n  read parts of stage 2, large ones in pieces\n"),
+                plan);
         assertTrue(plan.contains("  + if stage 3 had no tasks\n    read parts of stage 2\n    join,"), plan);
         assertTrue(plan.contains("  + if stage 3 had tasks\n    read parts of stage 3\n    summarise distinct"), plan);
         String uncut = StagePlanner.forResult(group, new PlanSettings(1 << 20, 0, 8).withCutsParts(false))
@@ -277,7 +279,8 @@ class StagePlannerTest {
     @Test
     void partsAreCutWhereEveryPieceMakesItsShare() {
         for (JoinKind kind : JoinKind.values()) {
-            boolean isCut = stages(join(BIG, SMALL, kind, JoinMethod.SHUFFLED), 0).contains("in pieces");
+            boolean isCut =
+                    stages(join(BIG, SMALL, kind, JoinMethod.SHUFFLED), 0).contains("in pieces");
             assertEquals(kind != JoinKind.FULL, isCut, kind + ": rows without a partner are known to who sees all");
         }
         assertFalse(stages(numbered(BIG, "kind"), 0).contains("in pieces"));

@@ -15,8 +15,8 @@ public enum SickJob {
     HOT_KEY(
             "hot-key",
             "hot-key",
-            "one shipper has 85 % of the scans that are joined",
-            Map.of("join.copy-limit", "0"),
+            "one shipper has 85 % of the scans that are joined, and its part must not be cut",
+            Map.of("join.copy-limit", "0", "shuffle.cut", "off"),
             Map.of(),
             (engine, data, isCured) -> fetch(
                     engine,

@@ -5,6 +5,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.unimeros.engine.run.RunEvent.KeyCount;
 import org.unimeros.engine.run.RunEvent.PartsMade;
 import org.unimeros.engine.stage.PlanOutline.Node;
@@ -18,6 +19,10 @@ final class TaskRules {
 
     /** What a task costs in the slot that runs it, besides its work. */
     private static final long TASK_MICROS = 600;
+    /** The setting that lets parts be cut. */
+    private static final String CUT = "shuffle.cut";
+
+    private static final Set<String> NEED_ROWS_TOGETHER = Set.of("final-group", "whole-group", "window", "reduce");
 
     private TaskRules() {}
 
@@ -148,6 +153,12 @@ final class TaskRules {
         return Optional.of(byData.at(Place.attempt(slowest.span())));
     }
 
+    /** Whether the rows of a part could have been divided among several tasks. */
+    private static boolean mayBeCut(StageFacts stage) {
+        List<String> kinds = stage.pipeline().steps().stream().map(Node::kind).toList();
+        return kinds.contains("probe") && kinds.stream().noneMatch(NEED_ROWS_TOGETHER::contains);
+    }
+
     private static Finding hotPart(Facts facts, StageFacts stage, String what, String evidence, long gain) {
         List<PartsMade> read = stage.outline().reads().stream()
                 .flatMap(s -> facts.history().parts(s).stream())
@@ -182,13 +193,17 @@ final class TaskRules {
                         && smaller < 1L << 30;
         boolean isReduced =
                 stage.pipeline().steps().stream().anyMatch(n -> n.kind().equals("reduce"));
-        String change = canCopy
-                ? "set join.copy-limit to " + (Math.max(1, (4 * smaller) >> 20)) + "MB, so that the smaller side ("
-                        + Sizes.bytes(smaller) + " packed) is copied and no key decides where rows go"
-                : (isReduced
-                                ? "combine before the shuffle (a combiner), or put a part of the value into the key and merge what comes out in a second step"
-                                : "divide by one more column, summarise, and put together what belongs together in a second step")
-                        + (isKey ? "; or treat the rows of key " + key.key() + " apart" : "");
+        boolean isKeptWhole = "off".equals(facts.history().settings().get(CUT));
+        String change = isKeptWhole && mayBeCut(stage)
+                ? "set " + CUT + " to on, so that such a part is cut into pieces for several tasks"
+                : canCopy
+                        ? "set join.copy-limit to " + (Math.max(1, (4 * smaller) >> 20))
+                                + "MB, so that the smaller side (" + Sizes.bytes(smaller)
+                                + " packed) is copied and no key decides where rows go"
+                        : (isReduced
+                                        ? "combine before the shuffle (a combiner), or put a part of the value into the key and merge what comes out in a second step"
+                                        : "divide by one more column, summarise, and put together what belongs together in a second step")
+                                + (isKey ? "; or treat the rows of key " + key.key() + " apart" : "");
         return new Finding(
                 isKey ? "hot-key" : "uneven-parts",
                 what,

@@ -82,6 +82,13 @@ class DiagnosisTest {
     }
 
     @Test
+    void aHotKeyWhosePartMustStayWholeIsToldToBeCut() {
+        Task hot = new Task(8_000).reads("part 26").node(0, 7_000, 100).node(1, 7_000, 7_900);
+        Finding f = first("hot-key", join(with(tasks(8, 500), 3, hot)).set("shuffle.cut", "off"));
+        assertTrue(f.change().startsWith("set shuffle.cut to on"), f.change());
+    }
+
+    @Test
     void anUnevenPartWithoutAFrequentKeyIsToldAsSuch() {
         MadeUpRun run = new MadeUpRun(2)
                 .plan(1, List.of(), "shuffle by depot into 8 parts", SCAN)
