@@ -123,6 +123,18 @@ class RunRecordTest {
     }
 
     @Test
+    void whatWasDecidedOfAStageIsKeptAndStandsBeneathIt() {
+        List<RunEvent> cut = new ArrayList<>(events());
+        String decision = "part 26 is cut into 50 pieces: key 17 has 3,400,200 rows";
+        cut.set(1, new RunEvent.StageStarted(1010, 1, 3, List.of(decision)));
+        try (RunRecordWriter writer = new RunRecordWriter(path, complaints::add)) {
+            cut.forEach(writer::happened);
+        }
+        String printed = RunRecord.read(path).print();
+        assertTrue(printed.contains("slowest task 250 ms, 1 failed\n    " + decision + "\n  given rows"), printed);
+    }
+
+    @Test
     void workersAndWhatWasDoneAgainAreShown() throws IOException {
         List<RunEvent> usual = events();
         RunEvent.AttemptFinished finished = (RunEvent.AttemptFinished) usual.get(5);
