@@ -61,8 +61,11 @@ public final class StageTasks {
         for (int p = 0; p < stage.pipelines().size(); p++) {
             Stage.Pipeline pipeline = stage.pipelines().get(p);
             if (pipeline.when().stream().allMatch(this::holds)) {
-                expectPairs(pipeline);
-                for (Reads reads : readsOfTasks(pipeline)) {
+                List<Reads> all = readsOfTasks(pipeline);
+                if (!all.isEmpty()) {
+                    expectPairs(pipeline);
+                }
+                for (Reads reads : all) {
                     tasks.add(new TaskInput(stageId, p, reads.rows(), sides(pipeline, reads)));
                 }
             }

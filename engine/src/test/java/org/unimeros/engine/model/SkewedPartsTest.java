@@ -189,4 +189,20 @@ class SkewedPartsTest {
         List<String> ofFull = decisions(events(join(SCAN, few, JoinKind.FULL), CUT));
         assertEquals(List.of(), ofFull, "both sides are kept");
     }
+
+    /** Of two ways to go on behind a join one is taken, and speaks. */
+    @Test
+    void aJoinThatExplodesIsSaidOnce() {
+        for (PlanSettings settings : List.of(CUT, WHOLE)) {
+            PhysicalPlan plan = StagePlanner.forResult(byDepot(join(SCAN, CROWD, JoinKind.INNER)), settings);
+            List<RunEvent> events = TestRuns.events(
+                    plan,
+                    new RunSettings(
+                            2, 3, 1L << 30, TestRuns.AMPLE_MEMORY, BadRecordPolicy.FAIL, 0, 1_000, false, 50, 0, 0));
+            assertEquals(
+                    1,
+                    events.stream().filter(RunEvent.Warning.class::isInstance).count(),
+                    events.toString());
+        }
+    }
 }
